@@ -1,0 +1,108 @@
+"""The extent of what is visible in a piece of art: true bounds, convex hull, smallest enclosing circle."""
+
+from __future__ import annotations
+
+import math
+import random
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from typing import NamedTuple
+
+from rivelt.units import Circle, Point, Rect
+
+
+class RowSpan(NamedTuple):
+    """One row of a raster: its upper and lower edge, and the left and right edges of what is visible in it."""
+
+    top: float
+    bottom: float
+    left: float
+    right: float
+
+
+@dataclass(frozen=True)
+class Extent:
+    """Where the visible part of a piece of art lies, in art units.
+
+    `hull` is convex, clockwise on a screen (y down), without collinear points. `circle` is the smallest that holds `hull`.
+    """
+
+    bounds: Rect
+    hull: tuple[Point, ...]
+    circle: Circle
+
+
+def extent_of_rows(rows: Iterable[RowSpan]) -> Extent | None:
+    """The extent of a raster's visible pixels, counted to their outer corners; None when nothing is visible."""
+    corners = [Point(x, y) for row in rows for x in (row.left, row.right) for y in (row.top, row.bottom)]
+    if not corners:
+        return None
+    hull = convex_hull(corners)
+    left, right = min(point.x for point in hull), max(point.x for point in hull)
+    top, bottom = min(point.y for point in hull), max(point.y for point in hull)
+    return Extent(Rect(left, top, right - left, bottom - top), hull, smallest_circle(hull))
+
+
+def convex_hull(points: Iterable[Point]) -> tuple[Point, ...]:
+    """The convex hull of some points, by Andrew's monotone chain."""
+    ordered = sorted(set(points))
+    if len(ordered) < 3:
+        return tuple(ordered)
+    chains = (_half_hull(ordered), _half_hull(ordered[::-1]))
+    return tuple(point for chain in chains for point in chain[:-1])
+
+
+def _half_hull(points: Sequence[Point]) -> list[Point]:
+    chain: list[Point] = []
+    for point in points:
+        while len(chain) > 1 and _cross(chain[-2], chain[-1], point) <= 0:
+            chain.pop()
+        chain.append(point)
+    return chain
+
+
+def _cross(origin: Point, a: Point, b: Point) -> float:
+    return (a.x - origin.x) * (b.y - origin.y) - (a.y - origin.y) * (b.x - origin.x)
+
+
+def smallest_circle(points: Sequence[Point]) -> Circle:
+    """The smallest circle that holds all points (at least one), by Welzl's algorithm in its iterative form.
+
+    Expected linear time; the shuffle is seeded, so that the same points give the same bits.
+    """
+    shuffled = list(points)
+    random.Random(0).shuffle(shuffled)
+    circle = Circle(shuffled[0], 0.0)
+    for i, p in enumerate(shuffled):
+        if _holds(circle, p):
+            continue
+        circle = Circle(p, 0.0)
+        for j, q in enumerate(shuffled[:i]):
+            if _holds(circle, q):
+                continue
+            circle = _through_two(p, q)
+            for r in shuffled[:j]:
+                if not _holds(circle, r):
+                    circle = _through_three(p, q, r)
+    return circle
+
+
+def _holds(circle: Circle, point: Point) -> bool:
+    # The slack is for rounding alone: without it a point on the rim may ask for itself again.
+    return math.dist(circle.centre, point) <= circle.radius * (1 + 1e-12) + 1e-12
+
+
+def _through_two(a: Point, b: Point) -> Circle:
+    return Circle(Point((a.x + b.x) / 2, (a.y + b.y) / 2), math.dist(a, b) / 2)
+
+
+def _through_three(a: Point, b: Point, c: Point) -> Circle:
+    """The circumcircle; for three points in a line, the circle over the two farthest apart."""
+    bx, by, cx, cy = b.x - a.x, b.y - a.y, c.x - a.x, c.y - a.y
+    doubled = 2 * (bx * cy - by * cx)
+    if doubled == 0:
+        return max((_through_two(a, b), _through_two(a, c), _through_two(b, c)), key=lambda circle: circle.radius)
+    b_square, c_square = bx * bx + by * by, cx * cx + cy * cy
+    x = (cy * b_square - by * c_square) / doubled
+    y = (bx * c_square - cx * b_square) / doubled
+    return Circle(Point(a.x + x, a.y + y), math.hypot(x, y))

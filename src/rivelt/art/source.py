@@ -1,0 +1,100 @@
+"""A source file as a value: what kind it is, how large, and safe to draw."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import PurePath
+from typing import Literal, TypeAlias
+
+from rivelt.art.svg import SvgDocument, read_svg
+from rivelt.errors import BadInput
+from rivelt.units import Size
+
+Kind: TypeAlias = Literal["SVG", "PNG", "JPEG", "WebP"]
+
+MAX_PIXELS = 100_000_000
+"""The largest bitmap that is read, in pixels: about 400 MB once decoded."""
+
+MAX_BYTES = 256 * 1024 * 1024
+"""The largest source file that is read, in bytes."""
+
+_SUFFIXES: dict[str, Kind] = {".svg": "SVG", ".png": "PNG", ".jpg": "JPEG", ".jpeg": "JPEG", ".webp": "WebP"}
+
+
+@dataclass(frozen=True)
+class Art:
+    """One source image.
+
+    `size` is in art units: CSS pixels (1/96 in) of an SVG, upright pixels of a bitmap. `svg` is set for vectors only.
+    Two pieces of art with the same bytes are equal.
+    """
+
+    name: str
+    kind: Kind
+    data: bytes
+    size: Size
+    svg: SvgDocument | None = None
+
+    @cached_property
+    def digest(self) -> str:
+        """SHA-256 of the file's bytes, in hex."""
+        return hashlib.sha256(self.data).hexdigest()
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Art) and self.digest == other.digest
+
+    def __hash__(self) -> int:
+        return hash(self.digest)
+
+
+def read_art(data: bytes, name: str) -> Art:
+    """Recognise a source file by its content, and refuse what cannot be drawn safely.
+
+    Raises:
+        BadInput: not a picture, mislabelled, broken, too large, or with parts that lead outside the file.
+    """
+    suffix = PurePath(name).suffix.lower()
+    if suffix not in _SUFFIXES:
+        raise BadInput(f"{name} is not art that Rivelt reads", hint="Use an SVG, PNG, JPEG or WebP file.")
+    if not data:
+        raise BadInput(f"{name} is empty", hint="Export it again.")
+    if len(data) > MAX_BYTES:
+        raise BadInput(f"{name} is larger than {MAX_BYTES >> 20} MB", hint="Export it smaller.")
+    kind = _sniff(data)
+    if kind is None:
+        raise BadInput(f"{name} is not a {_SUFFIXES[suffix]} file", hint="Export it again, or give another file.")
+    if kind != _SUFFIXES[suffix]:
+        raise BadInput(f"{name} is really a {kind} file", hint=f"Rename it, so that its ending says {kind}.")
+    if kind == "SVG":
+        document = read_svg(data, name)
+        return Art(name, kind, data, document.size, document)
+    return Art(name, kind, data, _bitmap_size(data, name))
+
+
+def _sniff(data: bytes) -> Kind | None:
+    if data.startswith(b"\x89PNG\r\n\x1a\n"):
+        return "PNG"
+    if data.startswith(b"\xff\xd8\xff"):
+        return "JPEG"
+    if data[:4] == b"RIFF" and data[8:12] == b"WEBP":
+        return "WebP"
+    head = data[:4].lstrip(b"\xef\xbb\xbf\xfe\xff\x00 \t\r\n")
+    return "SVG" if head.startswith(b"<") or not head else None
+
+
+def _bitmap_size(data: bytes, name: str) -> Size:
+    """The upright size of a bitmap, from its header alone."""
+    import pyvips
+
+    try:
+        header = pyvips.Image.new_from_buffer(data, "", access="sequential")
+    except pyvips.Error as error:
+        raise BadInput(f"{name} is broken: its header cannot be read", hint="Export it again.") from error
+    width, height = header.width, header.height
+    if width * height > MAX_PIXELS:
+        message = f"{name} has {width} x {height} pixels, more than {MAX_PIXELS // 1_000_000} million"
+        raise BadInput(message, hint="Export it smaller; launch screens need 5000 pixels at the very most.")
+    turned = header.get_typeof("orientation") != 0 and header.get("orientation") in range(5, 9)
+    return Size(height, width) if turned else Size(width, height)

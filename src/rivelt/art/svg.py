@@ -1,0 +1,202 @@
+"""SVG files: their size, and the form in which they can be placed on a canvas of any size."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from xml.parsers import expat
+from xml.sax.saxutils import quoteattr
+
+from rivelt.errors import BadInput, Place
+from rivelt.units import Rect, Size
+
+_NAMESPACE = "http://www.w3.org/2000/svg"
+_XLINK = "http://www.w3.org/1999/xlink"
+_MAX_DEPTH = 200
+_DEFAULT_SIZE = Size(300, 150)  # CSS 2.2, section 10.3.2: a replaced element with no size of its own
+
+# CSS Values 4, "absolute lengths", in CSS pixels; em and ex at the initial font size of 16 px.
+_UNITS = {
+    "": 1,
+    "px": 1,
+    "pt": 4 / 3,
+    "pc": 16,
+    "in": 96,
+    "cm": 96 / 2.54,
+    "mm": 9.6 / 2.54,
+    "em": 16,
+    "rem": 16,
+    "ex": 8,
+}
+_LENGTH = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z]*)\s*", re.IGNORECASE)
+
+
+@dataclass(frozen=True)
+class SvgDocument:
+    """An SVG as the text of its root element, and its natural size in CSS pixels."""
+
+    size: Size
+    attributes: tuple[tuple[str, str], ...]
+    content: str
+
+    def nested(self) -> str:
+        """The root as an inner `<svg>` of exactly its natural size, to be put into another SVG's viewBox."""
+        kept = [(name, value) for name, value in self.attributes if name not in {"width", "height", "x", "y"}]
+        shown = "".join(f" {name}={quoteattr(value)}" for name, value in kept)
+        return f'<svg{shown} width="{self.size.width!r}" height="{self.size.height!r}">{self.content}</svg>'
+
+    def on_canvas(self, width: int, height: int, box: Rect) -> str:
+        """A whole SVG of `width` x `height` px on which this one fills `box` (px, its aspect ratio kept)."""
+        scale = box.width / self.size.width
+        view = Rect(-box.x / scale, -box.y / scale, width / scale, height / scale)
+        return (
+            f'<svg xmlns="{_NAMESPACE}" width="{width}" height="{height}" preserveAspectRatio="none" '
+            f'viewBox="{" ".join(repr(float(value)) for value in view)}">{self.nested()}</svg>'
+        )
+
+
+class _Refusal(Exception):
+    """Raised inside a parser callback: the reason, and what to do."""
+
+
+def read_svg(data: bytes, name: str) -> SvgDocument:
+    """Read and vet an SVG.
+
+    Raises:
+        BadInput: not well-formed, not SVG, of zero size, or with entities, scripts or references to outside.
+    """
+    scan = _Scan(name)
+    try:
+        scan.parser.Parse(data, True)
+    except expat.ExpatError as error:
+        at = Place(name, error.lineno, error.offset + 1)
+        raise BadInput(
+            f"not well-formed XML: {expat.ErrorString(error.code)}", place=at, hint="Export it again."
+        ) from error
+    except _Refusal as refusal:
+        message, hint = refusal.args
+        raise BadInput(message, place=scan.place, hint=hint) from None
+    except (ValueError, LookupError) as error:
+        raise BadInput(f"{name} has a text encoding that cannot be read", hint="Save it as UTF-8.") from error
+    root_tag, attributes = scan.root
+    if root_tag.rpartition(" ")[2] != "svg":
+        raise BadInput(f"{name} is XML, but its root element is <{root_tag}>, not <svg>", hint="Export it as SVG.")
+    return SvgDocument(_natural_size(dict(attributes), name), attributes, scan.content())
+
+
+class _Scan:
+    """One pass over the file: vets every element and writes the root's content again as plain UTF-8 text.
+
+    Writing again (rather than slicing the bytes) leaves out the DOCTYPE, processing instructions and comments, and takes care of
+    any encoding. Prefixes are kept as they stand: the root carries their declarations.
+    """
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        self.place: Place | None = None
+        self.root: tuple[str, tuple[tuple[str, str], ...]] = ("", ())
+        self._parts: list[str] = []
+        self._open: list[str] = []
+        self._is_empty = False
+        parser = self.parser = expat.ParserCreate()
+        parser.ordered_attributes = True
+        parser.buffer_text = True
+        parser.StartElementHandler = self._start
+        parser.EndElementHandler = self._end
+        parser.CharacterDataHandler = self._text
+        parser.EntityDeclHandler = self._entity
+        parser.SetParamEntityParsing(expat.XML_PARAM_ENTITY_PARSING_NEVER)
+
+    def content(self) -> str:
+        """What stands inside the root element."""
+        return "".join(self._parts)
+
+    def _refuse(self, message: str, hint: str) -> None:
+        self.place = Place(self.name, self.parser.CurrentLineNumber, self.parser.CurrentColumnNumber + 1)
+        raise _Refusal(message, hint)
+
+    def _entity(self, entity: str, *_: object) -> None:
+        self._refuse(f"the SVG declares an entity ({entity})", "Export it again as plain SVG, without entities.")
+
+    def _start(self, tag: str, flat: list[str]) -> None:
+        attributes = tuple(zip(flat[::2], flat[1::2], strict=True))
+        local = tag.rpartition(":")[2]
+        if len(self._open) >= _MAX_DEPTH:
+            self._refuse(
+                f"elements are nested more than {_MAX_DEPTH} deep", "Flatten the groups in the drawing program."
+            )
+        if local == "script" or any(key.startswith("on") for key, _ in attributes):
+            self._refuse("the SVG holds a script", "Export it again without scripts.")
+        for key, value in attributes:
+            self._vet_reference(local, key, value)
+        if not self._open:
+            self.root = (tag.rpartition(":")[2], _with_namespace(tag, attributes))
+        else:
+            shown = "".join(f" {key}={quoteattr(value)}" for key, value in attributes)
+            self._parts.append(f"<{tag}{shown}>")
+        self._open.append(tag)
+
+    def _vet_reference(self, local: str, key: str, value: str) -> None:
+        hint = "Embed the picture, or export the drawing without links to other files."
+        target = value.strip()
+        is_link = key.rpartition(":")[2] == "href" and local != "a"
+        if is_link and not target.startswith(("#", "data:")):
+            self._refuse(f"<{local}> refers to something outside the file: {target[:60]}", hint)
+        self._vet_css(value, hint)
+
+    def _vet_css(self, text: str, hint: str) -> None:
+        if "@import" in text:
+            self._refuse("a style sheet is imported from outside the file", hint)
+        for target in re.findall(r"url\(\s*[\"']?\s*([^\"')\s]*)", text):
+            if target and not target.startswith(("#", "data:")):
+                self._refuse(f"url({target[:60]}) refers to something outside the file", hint)
+
+    def _end(self, tag: str) -> None:
+        self._open.pop()
+        if self._open:
+            self._parts.append(f"</{tag}>")
+
+    def _text(self, text: str) -> None:
+        if not self._open:
+            return
+        if self._open[-1].rpartition(":")[2] == "style":
+            self._vet_css(text, "Export the drawing without links to other files.")
+        self._parts.append(text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;"))
+
+
+def _with_namespace(tag: str, attributes: tuple[tuple[str, str], ...]) -> tuple[tuple[str, str], ...]:
+    """The root's attributes, with the namespaces that lenient programs leave out declared."""
+    names = {key for key, _ in attributes}
+    added: list[tuple[str, str]] = []
+    if "xmlns" not in names and ":" not in tag:
+        added.append(("xmlns", _NAMESPACE))
+    if "xmlns:xlink" not in names:
+        added.append(("xmlns:xlink", _XLINK))
+    return (*added, *attributes)
+
+
+def _natural_size(attributes: dict[str, str], name: str) -> Size:
+    """The size in CSS pixels: width and height, completed by the viewBox's aspect ratio (CSS Images 3, section 4)."""
+    width, height = _length(attributes.get("width")), _length(attributes.get("height"))
+    box = [
+        float(value) for value in re.findall(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?", attributes.get("viewBox", ""))
+    ]
+    if len(box) == 4:
+        box_width, box_height = box[2:]
+        if box_width <= 0 or box_height <= 0:
+            raise BadInput(f"{name} has an empty viewBox", hint="Export it again; its page has no size.")
+        if width is None and height is None:
+            width, height = box_width, box_height
+        width = height * box_width / box_height if width is None and height is not None else width
+        height = width * box_height / box_width if height is None and width is not None else height
+    size = Size(_DEFAULT_SIZE.width if width is None else width, _DEFAULT_SIZE.height if height is None else height)
+    if size.width <= 0 or size.height <= 0:
+        raise BadInput(f"{name} has zero size", hint="Give its root element a width and a height above 0.")
+    return size
+
+
+def _length(text: str | None) -> float | None:
+    """A CSS length in pixels; None when absent, relative (%) or not understood."""
+    found = _LENGTH.fullmatch(text or "")
+    factor = _UNITS.get(found[2].lower()) if found else None
+    return float(found[1]) * factor if found and factor else None

@@ -1,0 +1,1 @@
+"""The brief: the file `rivelt.toml`, everything the person decides."""

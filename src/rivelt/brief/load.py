@@ -1,0 +1,188 @@
+"""From the text of `rivelt.toml` to a `Brief`, or to every problem it has, each with its place."""
+
+from __future__ import annotations
+
+import difflib
+import re
+import tomllib
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+from typing import Annotated, Any, get_args, get_origin, get_type_hints
+
+import msgspec
+
+from rivelt.brief.model import ROLES, Brief, Layout, LookBrief
+from rivelt.brief.places import key_places
+from rivelt.brief.schema import TABLES
+from rivelt.colour import Colour
+from rivelt.errors import BadInput, Place, RiveltError, raise_all
+from rivelt.units import LOOKS, Look
+
+_TOML_POSITION = re.compile(r"\s*\(at (?:line (?P<line>\d+), column (?P<column>\d+)|end of document)\)$")
+
+
+def read_brief(data: bytes, path: Path, *, shown_path: str, known_targets: Iterable[str]) -> Brief:
+    """Understand a brief.
+
+    Args:
+        data: the bytes of the file.
+        path: the file's absolute path; its folder is what relative paths in it start from.
+        shown_path: the path as messages show it.
+        known_targets: the targets that exist.
+
+    Raises:
+        BadInput: it cannot be read, or has a problem; `Problems` when it has several.
+    """
+    table, places = _parse(data, shown_path)
+    problems: list[RiveltError] = []
+    values = _validated(table, places, shown_path, problems)
+    problems.extend(_missing(table, places, shown_path))
+    looks = _looks(values, places, problems)
+    targets = _targets(values.get("app.targets"), tuple(known_targets), places, problems)
+    raise_all(sorted(problems, key=lambda problem: (problem.place or Place("")).line or 0))
+    project = _project_folder(path.parent, values.get("app.project", "."), places.get("app.project"))
+    return Brief(
+        path=path,
+        name=values.get("app.name") or project.name,
+        project=project,
+        targets=targets,
+        looks=looks,
+        layout=Layout(
+            **{name: values[key] for name in ("mark_size", "clearance") if (key := f"layout.{name}") in values}
+        ),
+        places=places,
+    )
+
+
+def _parse(data: bytes, shown_path: str) -> tuple[dict[str, Any], dict[str, Place]]:
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        raise BadInput(
+            "the brief is not UTF-8 text", place=Place(shown_path, line), hint="Save it as UTF-8."
+        ) from error
+    try:
+        return tomllib.loads(text), key_places(text, shown_path)
+    except (tomllib.TOMLDecodeError, RecursionError) as error:
+        message = str(error) if isinstance(error, tomllib.TOMLDecodeError) else "values are nested too deeply"
+        found = _TOML_POSITION.search(message)
+        at = Place(shown_path)
+        if found:
+            message = message[: found.start()]
+            line = int(found["line"] or text.count("\n") + 1)
+            at = Place(shown_path, line, int(found["column"]) if found["column"] else None)
+        raise BadInput(
+            f"not valid TOML: {message[:1].lower()}{message[1:]}",
+            place=at,
+            hint='Text needs quotes: ground = "#F3EBDD".',
+        ) from error
+
+
+def _validated(
+    table: Mapping[str, Any], places: Mapping[str, Place], shown_path: str, problems: list[RiveltError]
+) -> dict[str, Any]:
+    """Every known key that has a valid value, by its dotted name; what is wrong goes to `problems`."""
+    values: dict[str, Any] = {}
+    for name, content in table.items():
+        at = places.get(name, Place(shown_path))
+        if name not in TABLES:
+            problems.append(_unknown(name, "table" if isinstance(content, dict) else "key", TABLES, at))
+            continue
+        if not isinstance(content, dict):
+            problems.append(
+                BadInput(f"`{name}` must be a table", place=at, hint=f"Write [{name}] on a line of its own.")
+            )
+            continue
+        hints = get_type_hints(TABLES[name], include_extras=True)
+        for key, value in content.items():
+            dotted = f"{name}.{key}"
+            where = places.get(dotted, at)
+            if key not in hints:
+                problems.append(_unknown(dotted, "key", [f"{name}.{known}" for known in hints], where))
+                continue
+            try:
+                values[dotted] = msgspec.convert(value, type=hints[key], strict=True)
+            except msgspec.ValidationError:
+                message = f"`{dotted}` must be {_description(hints[key])}; found {_shown(value)}"
+                problems.append(BadInput(message, place=where))
+    return values
+
+
+def _unknown(name: str, kind: str, known: Iterable[str], at: Place) -> BadInput:
+    near = difflib.get_close_matches(name, list(known), n=1, cutoff=0.5)
+    hint = f"Did you mean `{near[0]}`?" if near else f"Known here: {', '.join(known)}."
+    return BadInput(f"unknown {kind} `{name}`", place=at, hint=hint)
+
+
+def _description(annotation: Any) -> str:
+    """The words of the schema for what a key holds."""
+    if get_origin(annotation) is Annotated:
+        return next(str(meta.description) for meta in get_args(annotation)[1:] if getattr(meta, "description", None))
+    return next(text for part in get_args(annotation) if (text := _description(part)))
+
+
+def _shown(value: object) -> str:
+    text = {True: "true", False: "false"}.get(value) if isinstance(value, bool) else repr(value)
+    return text if text and len(text) < 60 else f"{str(text)[:57]}..."
+
+
+def _missing(table: Mapping[str, Any], places: Mapping[str, Place], shown_path: str) -> Iterable[RiveltError]:
+    light = table.get("light", {})
+    for key, sample in (("ground", "#F3EBDD"), ("mark", "art/mark.svg")):
+        if isinstance(light, dict) and key not in light:
+            hint = f'Add {key} = "{sample}" under [light].'
+            yield BadInput(f"`light.{key}` is missing", place=places.get("light", Place(shown_path)), hint=hint)
+
+
+def _looks(
+    values: Mapping[str, Any], places: Mapping[str, Place], problems: list[RiveltError]
+) -> dict[Look, LookBrief]:
+    looks: dict[Look, LookBrief] = {}
+    for look in LOOKS:
+        ground = _ground(f"{look}.ground", values, places, problems)
+        art = {role: values.get(f"{look}.{role}", values.get(f"light.{role}")) for role in ROLES}
+        fallback = looks["light"].ground if look == "dark" else Colour(255, 255, 255)
+        looks[look] = LookBrief(ground or fallback, art["mark"] or "", art["imprint"])
+    return looks
+
+
+def _ground(
+    key: str, values: Mapping[str, Any], places: Mapping[str, Place], problems: list[RiveltError]
+) -> Colour | None:
+    if key not in values:
+        return None
+    try:
+        colour = Colour.parse(values[key])
+    except ValueError as error:
+        hint = 'Use a CSS colour: "#F3EBDD", "navy", "rgb(19 33 43)", "oklch(0.24 0.03 240)".'
+        problems.append(BadInput(f"`{key}`: {error}", place=places.get(key), hint=hint))
+        return None
+    if not colour.is_opaque:
+        message = f"`{key}` must be opaque: the systems paint it on nothing; found {values[key]!r}"
+        problems.append(BadInput(message, place=places.get(key), hint=f'Use "{Colour(*colour[:3]).hex}".'))
+    return colour
+
+
+def _targets(
+    wanted: list[str] | None, known: tuple[str, ...], places: Mapping[str, Place], problems: list[RiveltError]
+) -> tuple[str, ...] | None:
+    if wanted is None:
+        return None
+    at = places.get("app.targets", Place(""))
+    problems.extend(_unknown(target, "target", known, at) for target in wanted if target not in known)
+    return tuple(dict.fromkeys(wanted))
+
+
+def _project_folder(folder: Path, text: str, at: Place | None) -> Path:
+    """The project's folder: inside the brief's folder, or one that holds it."""
+    project = (folder / text).resolve()
+    home = folder.resolve()
+    if not (project.is_relative_to(home) or home.is_relative_to(project)):
+        message = f"`app.project` leads out of the brief's folder: {text}"
+        raise BadInput(message, place=at, hint="Keep the brief in the project, or in a folder above it.")
+    if not project.is_dir():
+        raise BadInput(
+            f"`app.project` is not a folder: {text}", place=at, hint="Give the folder of the native projects."
+        )
+    return project

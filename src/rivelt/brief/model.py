@@ -1,0 +1,72 @@
+"""The brief as a value: every default filled in, every colour and key understood."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Literal, TypeAlias
+
+from rivelt.colour import Colour
+from rivelt.errors import Place
+from rivelt.units import LOOKS, Look
+
+Role: TypeAlias = Literal["mark", "imprint"]
+ROLES: tuple[Role, ...] = ("mark", "imprint")
+
+
+@dataclass(frozen=True)
+class LookBrief:
+    """What the screen shows in one look: an opaque ground, and art as paths relative to the brief."""
+
+    ground: Colour
+    mark: str
+    imprint: str | None = None
+
+    def art(self, role: Role) -> str | None:
+        """The path of the art that plays `role`, or None."""
+        return self.mark if role == "mark" else self.imprint
+
+
+@dataclass(frozen=True)
+class Layout:
+    """How large and how far from the edges.
+
+    `mark_size`: dp or pt, the longer side of the visible mark, or "fit": as large as every mask allows.
+    `clearance`: the width of the free ring inside a circular mask, as a share of the mask's diameter (0 to 0.4).
+    """
+
+    mark_size: float | Literal["fit"] = "fit"
+    clearance: float = 0.06
+
+
+@dataclass(frozen=True)
+class Brief:
+    """Everything the person decides.
+
+    `folder` holds the brief; art paths are relative to it. `project` is where the native projects are.
+    `targets` is None when the survey is to say. `places` maps keys ("light.ground") to where they stand in the file.
+    """
+
+    path: Path
+    name: str
+    project: Path
+    targets: tuple[str, ...] | None
+    looks: Mapping[Look, LookBrief]
+    layout: Layout
+    places: Mapping[str, Place] = field(default_factory=dict, repr=False, compare=False)
+
+    @property
+    def folder(self) -> Path:
+        """The folder that holds the brief."""
+        return self.path.parent
+
+    @property
+    def shown_looks(self) -> tuple[Look, ...]:
+        """Both looks, or only light when dark would show the very same."""
+        return LOOKS if self.looks["dark"] != self.looks["light"] else ("light",)
+
+    def place(self, key: str) -> Place | None:
+        """Where `key` stands in the file; for a dark key that was left out, where its light one stands."""
+        found = self.places.get(key)
+        return found or self.places.get(key.replace("dark.", "light.", 1))

@@ -1,0 +1,78 @@
+"""The keys of `rivelt.toml`: the one list that validation, messages and the JSON Schema are made from.
+
+`None` means "left out". Colours and paths are plain text here; `rivelt.brief.load` gives them their meaning.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from msgspec import Meta, Struct
+
+FILE_NAME = "rivelt.toml"
+
+Colour = Annotated[str, Meta(description='any CSS colour, such as "#F3EBDD"', min_length=1)]
+ArtPath = Annotated[
+    str, Meta(description='the path of an SVG, PNG, JPEG or WebP file, such as "art/mark.svg"', min_length=1)
+]
+
+
+class AppTable(Struct, frozen=True, kw_only=True):
+    """[app]: the app, and where its native projects are."""
+
+    name: Annotated[str, Meta(description="the app's name, as text")] | None = None
+    project: Annotated[str, Meta(description='a folder, relative to the brief, such as "."', min_length=1)] = "."
+    targets: Annotated[list[str], Meta(description='a list such as ["android", "ios"]', min_length=1)] | None = None
+
+
+class LookTable(Struct, frozen=True, kw_only=True):
+    """[light] or [dark]: what the screen shows in one look. What [dark] leaves out is taken from [light]."""
+
+    ground: Colour | None = None
+    mark: ArtPath | None = None
+    imprint: ArtPath | None = None
+
+
+class LayoutTable(Struct, frozen=True, kw_only=True):
+    """[layout]: how large, and how far from the edges."""
+
+    mark_size: (
+        Annotated[
+            float,
+            Meta(description='a number of dp/pt above 0 (the longer side), or "fit"', gt=0, le=1000),
+        ]
+        | Literal["fit"]
+    ) = "fit"
+    clearance: Annotated[
+        float,
+        Meta(
+            description="the free ring inside a circular mask, as a share of its diameter, from 0 to 0.4", ge=0, le=0.4
+        ),
+    ] = 0.06
+
+
+class BriefFile(Struct, frozen=True, kw_only=True):
+    """The whole file."""
+
+    app: AppTable = AppTable()
+    light: LookTable
+    dark: LookTable = LookTable()
+    layout: LayoutTable = LayoutTable()
+
+
+TABLES: dict[str, type[Struct]] = {"app": AppTable, "light": LookTable, "dark": LookTable, "layout": LayoutTable}
+
+
+def json_schema() -> dict[str, Any]:
+    """The JSON Schema (2020-12) of the brief, for editors."""
+    import msgspec
+
+    (schema,), components = msgspec.json.schema_components([BriefFile], ref_template="#/$defs/{name}")
+    for component in components.values():
+        component["additionalProperties"] = False
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": f"The brief of Rivelt ({FILE_NAME})",
+        **schema,
+        "$defs": components,
+    }

@@ -1,0 +1,112 @@
+"""`rivelt apply`."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from rivelt.cli import output
+from rivelt.cli.options import BriefPath, Debug, Force, Json, Quiet
+from rivelt.errors import ExitCode
+
+if TYPE_CHECKING:
+    from rivelt.job import Changes, Proposal
+    from rivelt.workspace.change import Action
+
+
+def apply(
+    brief: BriefPath = None,
+    dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what would be done, and write nothing.")] = False,
+    diff: Annotated[bool, typer.Option("--diff", help="Show the differences, and write nothing.")] = False,
+    force: Force = False,
+    _json: Json = False,
+    _quiet: Quiet = False,
+    _debug: Debug = False,
+) -> int:
+    """Make it so in the project. Running it twice changes nothing the second time; `rivelt undo` takes it back.
+
+    With --dry-run or --diff the exit code is 1 when something would change.
+    """
+    from rivelt import job
+
+    proposal = job.prepare(job.load_brief(brief))
+    with output.progress("plates") as progress:
+        changes = job.changes_of(proposal, force=force, on_progress=progress)
+    is_for_real = not (dry_run or diff)
+    if is_for_real:
+        job.apply(changes)
+    output.machine(_as_json(proposal, changes, is_applied=is_for_real))
+    if diff:
+        for change in changes.files:
+            output.diff(change.diff())
+    else:
+        report(proposal, changes, is_applied=is_for_real)
+    for site, reason in proposal.blocked.items():
+        place = f"{reason.place}: " if reason.place else ""
+        output.warn(f"left alone: {site.target} {site.name}\n  {place}{reason.message}\n  {reason.hint or ''}".rstrip())
+    has_news = bool(proposal.blocked) or (not is_for_real and bool(changes.files))
+    return ExitCode.FINDINGS if has_news else ExitCode.OK
+
+
+def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
+    """What was done, or would be, for people."""
+    if not changes.files:
+        output.say("Nothing to do: the project is as the brief wants it.")
+    else:
+        output.table(("", "file", "what for"), _rows(changes))
+        output.say()
+        count = Counter(change.action for change in changes.files)
+        done: dict[Action, str] = {"create": "created", "edit": "edited", "delete": "removed"}
+        counted = ", ".join(f"{count[action]} {word}" for action, word in done.items() if count[action])
+        output.say(f"{counted}." if is_applied else f"Nothing was written. It would be: {counted}.")
+    for note in changes.notes:
+        output.say(f"Note: {note}.")
+    for step in (step for plan in proposal.plans for step in plan.hand_steps):
+        output.say()
+        output.heading("Left for you")
+        output.say(f"  {step.title}")
+        if step.path:
+            output.say(f"  {step.path}")
+        for line in step.lines:
+            output.say(f"      {line}")
+    output.say()
+    if changes.files:
+        output.hint("Next: rivelt proof    Take it back: rivelt undo" if is_applied else "Next: rivelt apply")
+    else:
+        output.hint("Next: rivelt proof")
+
+
+def _rows(changes: Changes) -> list[tuple[str, str, str]]:
+    """One row for each file; a folder of plates is one row."""
+    rows: dict[tuple[str, str, str], list[str]] = {}
+    for change in changes.files:
+        folder, _, name = change.path.rpartition("/")
+        is_plate = name.endswith(".png")
+        rows.setdefault((change.action, folder + "/" if is_plate else change.path, change.why), []).append(name)
+    shown = []
+    for (action, path, why), names in rows.items():
+        counted = f"{', '.join(names)}" if len(names) < 4 else f"{len(names)} plates"
+        shown.append((action, path, counted if path.endswith("/") else why))
+    return shown
+
+
+def _as_json(proposal: Proposal, changes: Changes, *, is_applied: bool) -> dict[str, Any]:
+    return {
+        "applied": is_applied,
+        "changes": [
+            {"action": change.action, "path": change.path, "bytes": len(change.after or b""), "why": change.why}
+            for change in changes.files
+        ],
+        "hand_steps": [
+            {"title": step.title, "path": step.path, "lines": list(step.lines)}
+            for plan in proposal.plans
+            for step in plan.hand_steps
+        ],
+        "notes": list(changes.notes),
+        "left_alone": [
+            {"target": site.target, "site": site.name, "reason": reason.message, "place": str(reason.place or "")}
+            for site, reason in proposal.blocked.items()
+        ],
+    }

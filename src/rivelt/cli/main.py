@@ -1,0 +1,106 @@
+"""The command `rivelt`: its sub-commands, and the one place that catches errors and chooses the exit code."""
+
+from __future__ import annotations
+
+import os
+import sys
+from collections.abc import Sequence
+from typing import Annotated
+
+import typer
+
+from rivelt import __version__
+from rivelt.cli import output
+from rivelt.cli.apply import apply
+from rivelt.cli.brief import brief
+from rivelt.cli.demo import demo
+from rivelt.cli.measure import measure
+from rivelt.cli.plates import plates
+from rivelt.cli.proof import proof
+from rivelt.cli.survey import survey
+from rivelt.cli.undo import undo
+from rivelt.errors import BadInput, ExitCode, RiveltError
+
+_HELP = """One logo and one background in; launch screens on every platform out: written into the app's own project, and proved
+by pictures of what each device will show."""
+
+app = typer.Typer(
+    name="rivelt",
+    help=_HELP,
+    no_args_is_help=True,
+    pretty_exceptions_enable=False,
+    rich_markup_mode=None,
+    add_completion=True,
+)
+
+
+def _show_version(value: bool) -> None:
+    if value:
+        output.say(f"rivelt {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def _rivelt(
+    _version: Annotated[
+        bool, typer.Option("--version", callback=_show_version, is_eager=True, help="Print the version and stop.")
+    ] = False,
+) -> None:
+    pass
+
+
+for _command in (survey, brief, measure, plates, proof, apply, undo, demo):
+    app.command()(_command)
+
+
+def main(arguments: Sequence[str] | None = None) -> None:
+    """Run a command and end the process with its exit code."""
+    output.settings.__init__()  # type: ignore[misc]  # several runs in one process each begin afresh
+    code = run(sys.argv[1:] if arguments is None else arguments)
+    try:
+        sys.stdout.flush()
+    except BrokenPipeError:
+        _close_broken_pipe()
+    sys.exit(code)
+
+
+def run(arguments: Sequence[str]) -> int:
+    """Run a command; every error becomes a message on stderr and an exit code."""
+    try:
+        return int(app(list(arguments), prog_name="rivelt", standalone_mode=False) or ExitCode.OK)
+    except RiveltError as error:
+        if output.settings.is_debug:
+            raise
+        output.error(error)
+        return max(part.exit_code for part in error.parts)
+    except typer.TyperException as error:
+        return _usage_error(error)
+    except (KeyboardInterrupt, typer.Abort):
+        output.error(RiveltError("stopped; the project is as it was, or `rivelt undo` makes it so"))
+        return ExitCode.INTERRUPTED
+    except BrokenPipeError:
+        _close_broken_pipe()
+        return ExitCode.OK
+    except Exception as error:
+        if output.settings.is_debug:
+            raise
+        hint = "This is a bug of Rivelt's. Run it again with --debug, and report what it prints."
+        output.error(RiveltError(f"{type(error).__name__}: {error}", hint=hint))
+        return ExitCode.INTERNAL
+
+
+def _usage_error(error: typer.TyperException) -> int:
+    context = getattr(error, "ctx", None)
+    path = context.command_path if context is not None else "rivelt"
+    message = getattr(error, "format_message", lambda: str(error))()
+    if not message or type(error).__name__ == "NoArgsIsHelpError":
+        output.say(context.get_help() if context is not None else str(error))
+        return ExitCode.BAD_INPUT
+    text = message.rstrip(".")
+    output.error(BadInput(text[:1].lower() + text[1:], hint=f"See: {path} --help"))
+    return ExitCode.BAD_INPUT
+
+
+def _close_broken_pipe() -> None:
+    """The reader of our output has gone (as with `| head`): nothing is left to be said to it."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

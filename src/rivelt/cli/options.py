@@ -1,0 +1,46 @@
+"""Options that several commands share, declared once."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated, TypeAlias
+
+import typer
+
+from rivelt.cli import output
+
+
+def _be_quiet(value: bool) -> bool:
+    output.settings.is_quiet = output.settings.is_quiet or value
+    return value
+
+
+def _be_machine_readable(value: bool) -> bool:
+    output.settings.is_json = output.settings.is_json or value
+    return value
+
+
+def _show_tracebacks(value: bool) -> bool:
+    output.settings.is_debug = output.settings.is_debug or value
+    return value
+
+
+Json: TypeAlias = Annotated[
+    bool, typer.Option("--json", callback=_be_machine_readable, help="Print JSON for machines, and nothing else.")
+]
+Quiet: TypeAlias = Annotated[bool, typer.Option("--quiet", "-q", callback=_be_quiet, help="Print only errors.")]
+Debug: TypeAlias = Annotated[
+    bool, typer.Option("--debug", callback=_show_tracebacks, is_eager=True, help="Show tracebacks of errors.")
+]
+Force: TypeAlias = Annotated[bool, typer.Option("--force", help="Go on even where somebody's changes would be lost.")]
+BriefPath: TypeAlias = Annotated[
+    Path | None,
+    typer.Argument(
+        metavar="[BRIEF]",
+        help="The brief, or a folder in or below which it lies. Default: the nearest rivelt.toml.",
+        show_default=False,
+    ),
+]
+Project: TypeAlias = Annotated[
+    Path, typer.Argument(metavar="[PROJECT]", help="The folder of the native projects.", show_default="this folder")
+]

@@ -1,0 +1,133 @@
+"""Everything that is printed: text for people, plain text in a pipe, JSON for machines. The one place that prints."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any, TextIO
+
+from rivelt.errors import Refused, RiveltError
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+    from rivelt.job import Progress
+
+ACCENT = "dark_orange3"
+
+
+@dataclass
+class Settings:
+    """How the running command was asked to speak; set by the shared options."""
+
+    is_quiet: bool = False
+    is_json: bool = False
+    is_debug: bool = False
+
+
+settings = Settings()
+
+
+def say(text: str = "", style: str | None = None) -> None:
+    """A line for people; nothing under --quiet and --json."""
+    if not (settings.is_quiet or settings.is_json):
+        _write(sys.stdout, text, style)
+
+
+def heading(text: str) -> None:
+    """A line that begins a part of the report."""
+    say(text, "bold")
+
+
+def hint(text: str) -> None:
+    """The next sensible command, as the last line."""
+    say(text, ACCENT)
+
+
+def table(headers: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
+    """Rows under headers: a quiet table on a terminal, aligned columns in a pipe."""
+    if settings.is_quiet or settings.is_json:
+        return
+    if sys.stdout.isatty():
+        from rich.box import SIMPLE_HEAD
+        from rich.table import Table
+
+        shown = Table(box=SIMPLE_HEAD, header_style="dim", pad_edge=False, show_edge=False)
+        for header in headers:
+            shown.add_column(header, overflow="fold")
+        for row in rows:
+            shown.add_row(*row)
+        _console(sys.stdout).print(shown)
+        return
+    widths = [max(len(row[column]) for row in (headers, *rows)) for column in range(len(headers))]
+    for row in (headers, *rows):
+        _write(sys.stdout, "  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip())
+
+
+def pairs(values: Sequence[tuple[str, str]]) -> None:
+    """Names and values, one to a line."""
+    width = max((len(name) for name, _ in values), default=0)
+    for name, value in values:
+        say(f"  {name.ljust(width)}  {value}")
+
+
+def diff(text: str) -> None:
+    """A unified diff, coloured on a terminal."""
+    styles = {"+": "green", "-": "red", "@": "cyan"}
+    for line in text.splitlines():
+        say(line, styles.get(line[:1]) if not line.startswith(("+++", "---")) else "bold")
+
+
+def machine(value: Any) -> None:
+    """The result as JSON, under --json; the only thing then printed on stdout."""
+    if settings.is_json:
+        _write(sys.stdout, json.dumps(value, indent=2, ensure_ascii=False))
+
+
+def error(problem: RiveltError) -> None:
+    """A problem on stderr, in at most three lines: what is wrong, where, what next."""
+    for part in problem.parts:
+        place = f"{part.place}: " if part.place else ""
+        _write(sys.stderr, f"error: {place}{part.message}", "bold red")
+        for step in part.trail:
+            _write(sys.stderr, f"  in {step}")
+        if part.hint:
+            _write(sys.stderr, f"  {part.hint}")
+        if isinstance(part, Refused) and part.details and not settings.is_quiet:
+            _write(sys.stderr, part.details.rstrip("\n"))
+
+
+def warn(text: str) -> None:
+    """A note on stderr that something needs a look."""
+    if not settings.is_quiet:
+        _write(sys.stderr, text, "yellow")
+
+
+@contextmanager
+def progress(label: str) -> Iterator[Progress]:
+    """A progress bar on stderr while long work goes on; nothing where nobody watches."""
+    if not sys.stderr.isatty() or settings.is_quiet or settings.is_json:
+        yield lambda _done, _total: None
+        return
+    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
+
+    columns = (TextColumn(label), BarColumn(complete_style=ACCENT, finished_style=ACCENT), MofNCompleteColumn())
+    with Progress(*columns, console=_console(sys.stderr), transient=True) as bar:
+        task = bar.add_task(label, total=None)
+        yield lambda done, total: bar.update(task, completed=done, total=total)
+
+
+def _console(stream: TextIO) -> Console:
+    from rich.console import Console
+
+    return Console(file=stream, highlight=False, markup=False, emoji=False)
+
+
+def _write(stream: TextIO, text: str, style: str | None = None) -> None:
+    if style is not None and stream.isatty():
+        _console(stream).print(text, style=style, soft_wrap=True)
+    else:
+        stream.write(text + "\n")

@@ -1,0 +1,79 @@
+"""`rivelt proof`."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from rivelt.cli import output
+from rivelt.cli.options import Debug, Json, Quiet
+from rivelt.errors import ExitCode
+
+if TYPE_CHECKING:
+    from rivelt.proof.model import Proof
+    from rivelt.scene.model import Scene
+
+
+def proof(
+    source: Annotated[
+        Path | None,
+        typer.Argument(
+            metavar="[BRIEF | PROJECT]",
+            help="A brief, or a project's folder. Default: the nearest rivelt.toml.",
+            show_default=False,
+        ),
+    ] = None,
+    out: Annotated[Path, typer.Option("--out", metavar="FILE", help="The PNG sheet to write.")] = Path("proof.png"),
+    now: Annotated[bool, typer.Option("--now", help="The project as it is, not as apply would leave it.")] = False,
+    _json: Json = False,
+    _quiet: Quiet = False,
+    _debug: Debug = False,
+) -> int:
+    """Pictures of what the devices show at launch, worked out from the native files: before apply as it would be, or as it is."""
+    from rivelt import job
+
+    made = job.proof(source, now=now)
+    job.write_proof(made, out)
+    output.machine({"sheet": str(out), **_as_json(made)})
+    report(made, out)
+    is_clean = not made.blocked and not any(scene.unknowns for _, scene in made.scenes)
+    return ExitCode.OK if is_clean else ExitCode.FINDINGS
+
+
+def report(made: Proof, out: Path) -> None:
+    """The scenes as a table, and where the sheet is."""
+    rows = [(scene.screen.system, scene.look, _ground(scene), scene.title) for _, scene in made.scenes]
+    output.table(("screen", "look", "ground", "what it shows"), rows)
+    output.say()
+    for site, error in made.blocked.items():
+        output.warn(f"not shown: {site.target} {site.name}: {error.message}")
+    state = "as apply would leave it" if made.is_planned else "as the project is now"
+    output.say(f"The proof, {state}: {out}")
+
+
+def _ground(scene: Scene) -> str:
+    return scene.ground.hex if scene.ground else "cannot tell"
+
+
+def _as_json(made: Proof) -> dict[str, Any]:
+    return {
+        "planned": made.is_planned,
+        "scenes": [
+            {
+                "target": site.target,
+                "site": site.name,
+                "screen": scene.screen.name,
+                "system": scene.screen.system,
+                "look": scene.look,
+                "ground": scene.ground.hex if scene.ground else None,
+                "shows": scene.title,
+                "sources": list(
+                    dict.fromkeys(source for layer in scene.layers if (source := getattr(layer, "source", "")))
+                ),
+                "cannot_tell": list(scene.unknowns),
+            }
+            for site, scene in made.scenes
+        ],
+    }

@@ -1,0 +1,60 @@
+"""`rivelt survey`."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from rivelt.cli import output
+from rivelt.cli.options import Debug, Json, Project, Quiet
+from rivelt.errors import ExitCode
+
+
+def survey(project: Project = Path(), _json: Json = False, _quiet: Quiet = False, _debug: Debug = False) -> int:
+    """What is there: the native projects, today's launch screen of each, and what Rivelt would touch."""
+    from rivelt import job
+    from rivelt.platforms import platform
+
+    found = job.survey(project)
+    output.machine(
+        {
+            "root": str(found.root),
+            "sites": [
+                {
+                    "target": site.target,
+                    "site": site.name,
+                    "today": site.today,
+                    "facts": dict(site.facts),
+                    "touches": list(site.touches),
+                    "blocked": site.blocked.message if site.blocked else None,
+                }
+                for site in found.sites
+            ],
+        }
+    )
+    if not found.sites:
+        output.say(f"No native project was found in {found.root}.")
+        output.hint("Give the folder that holds AndroidManifest.xml or an .xcodeproj somewhere below it.")
+        return ExitCode.FINDINGS
+    rows = [
+        (
+            platform(site.target).TITLE,
+            site.name,
+            site.today if site.blocked is None else f"left alone: {site.blocked.message}",
+        )
+        for site in found.sites
+    ]
+    output.table(("platform", "site", "launch screen today"), rows)
+    for site in found.sites:
+        output.say()
+        output.heading(f"{platform(site.target).TITLE}: {site.name}")
+        facts = list(site.facts.items())
+        if site.blocked is not None:
+            place = f" ({site.blocked.place})" if site.blocked.place else ""
+            facts += [("left alone", site.blocked.message + place), ("to mend it", site.blocked.hint or "")]
+        else:
+            facts += [("apply would edit", ", ".join(site.touches))]
+        output.pairs(facts)
+    output.say()
+    has_brief = job.find_brief(project) is not None
+    output.hint("Next: rivelt proof --now" if has_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
+    return ExitCode.FINDINGS if any(site.blocked for site in found.sites) else ExitCode.OK

@@ -1,0 +1,1 @@
+"""The demo: the sample app Skerryline, its art and its brief."""

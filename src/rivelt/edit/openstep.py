@@ -1,0 +1,148 @@
+"""OpenStep property lists, the language of Xcode's `project.pbxproj`, read with the place of every value.
+
+Readers from the registries give the values alone; splicing needs to know where each one stands.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from typing import TypeAlias
+
+from rivelt.errors import BadInput, Place
+
+_SKIP = re.compile(r"(?:\s+|//[^\n]*|/\*.*?\*/)*", re.DOTALL)
+_BARE = re.compile(r"[\w.$/:@+-]+")  # wider than the format asks for: old files hold bare `-` and `@`
+_STRING = re.compile(r'"((?:[^"\\]|\\.)*)"|\'((?:[^\'\\]|\\.)*)\'', re.DOTALL)
+_DATA = re.compile(r"<[0-9a-fA-F\s]*>")
+_ESCAPE = re.compile(r"\\(U[0-9a-fA-F]{4}|[0-7]{1,3}|.)", re.DOTALL)
+_ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "a": "\a", "b": "\b", "f": "\f", "v": "\v"}
+_MAX_DEPTH = 100
+
+Plain: TypeAlias = "str | list[Plain] | dict[str, Plain]"
+
+
+@dataclass(eq=False)
+class Value:
+    """A value and the characters it comes from: `start` up to `end` of the text, brackets and quotes included.
+
+    Exactly one of `text`, `items` and `entries` is set. `entry_starts` tells where the key of each entry begins.
+    """
+
+    start: int
+    end: int = -1
+    text: str | None = None
+    items: list[Value] | None = None
+    entries: dict[str, Value] | None = None
+    entry_starts: dict[str, int] = field(default_factory=dict)
+
+    @property
+    def plain(self) -> Plain:
+        """The value without places."""
+        if self.entries is not None:
+            return {key: value.plain for key, value in self.entries.items()}
+        if self.items is not None:
+            return [item.plain for item in self.items]
+        return self.text or ""
+
+
+def parse_openstep(text: str, path: str) -> Value:
+    """Read a whole property list.
+
+    Raises:
+        BadInput: the text does not follow the format, with line and column.
+    """
+    return _Reader(text, path).read()
+
+
+class _Reader:
+    def __init__(self, text: str, path: str) -> None:
+        self._text = text
+        self._path = path
+        self._position = 0
+        self._depth = 0
+
+    def read(self) -> Value:
+        value = self._value()
+        self._skip()
+        if self._position != len(self._text):
+            raise self._error("something follows the end of the property list")
+        return value
+
+    def _error(self, message: str) -> BadInput:
+        line = self._text.count("\n", 0, self._position) + 1
+        column = self._position - self._text.rfind("\n", 0, self._position)
+        hint = "Open the project in Xcode; if it opens there, tell us."
+        return BadInput(f"not a readable project file: {message}", place=Place(self._path, line, column), hint=hint)
+
+    def _skip(self) -> None:
+        found = _SKIP.match(self._text, self._position)
+        assert found is not None
+        self._position = found.end()
+
+    def _peek(self) -> str:
+        self._skip()
+        return self._text[self._position : self._position + 1]
+
+    def _expect(self, character: str) -> None:
+        if self._peek() != character:
+            raise self._error(f"expected {character!r}, found {self._peek() or 'the end of the file'!r}")
+        self._position += 1
+
+    def _value(self) -> Value:
+        character = self._peek()
+        start = self._position
+        if character in {"{", "("}:
+            self._depth += 1
+            if self._depth > _MAX_DEPTH:
+                raise self._error(f"values are nested more than {_MAX_DEPTH} deep")
+            value = self._dictionary(start) if character == "{" else self._array(start)
+            self._depth -= 1
+        else:
+            value = Value(start, text=self._string())
+        value.end = self._position
+        return value
+
+    def _string(self) -> str:
+        self._skip()
+        if found := _STRING.match(self._text, self._position):
+            self._position = found.end()
+            return _ESCAPE.sub(_unescape, found[1] if found[1] is not None else found[2])
+        if found := _BARE.match(self._text, self._position) or _DATA.match(self._text, self._position):
+            self._position = found.end()
+            return found[0]
+        raise self._error(f"expected a value, found {self._peek() or 'the end of the file'!r}")
+
+    def _dictionary(self, start: int) -> Value:
+        value = Value(start, entries={})
+        assert value.entries is not None
+        self._position += 1
+        while self._peek() != "}":
+            key_start = self._position
+            key = self._string()
+            self._expect("=")
+            value.entries[key] = self._value()
+            value.entry_starts[key] = key_start
+            self._expect(";")
+        self._position += 1
+        return value
+
+    def _array(self, start: int) -> Value:
+        value = Value(start, items=[])
+        assert value.items is not None
+        self._position += 1
+        while self._peek() != ")":
+            value.items.append(self._value())
+            if self._peek() != ")":
+                self._expect(",")
+        self._position += 1
+        return value
+
+
+def _unescape(found: re.Match[str]) -> str:
+    code = found[1]
+    if code[0] == "U" and len(code) == 5:
+        return chr(int(code[1:], 16))
+    if code[0] in "01234567":
+        return chr(int(code, 8))
+    return _ESCAPES.get(code, code)

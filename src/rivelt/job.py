@@ -1,0 +1,446 @@
+"""The use cases: survey, measure, plates, plan, apply, undo, proof.
+
+This module joins the disk's edge and the pure parts. It returns values and prints nothing; it is what `import rivelt` offers and
+the only door that the command line goes through.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from rivelt.brief.load import read_brief
+from rivelt.brief.model import ROLES, Brief, Role
+from rivelt.brief.schema import FILE_NAME
+from rivelt.errors import BadInput, Place, Refused, RiveltError, raise_all
+from rivelt.platforms import TARGETS, platform
+from rivelt.project.snapshot import Content, Snapshot
+from rivelt.proof.model import Proof
+from rivelt.units import LOOKS, Look
+from rivelt.workspace import commit as workspace
+from rivelt.workspace.compare import Changes, Progress, compare, no_progress
+from rivelt.workspace.journal import FOLDER as JOURNAL_FOLDER
+
+if TYPE_CHECKING:
+    from rivelt.art.extent import Extent
+    from rivelt.art.source import Art
+    from rivelt.brief.starter import Starter
+    from rivelt.plan.context import MeasuredArt, PlanContext
+    from rivelt.plan.model import Plan, Recipe
+    from rivelt.platforms.site import Site
+
+# The brief
+
+
+def find_brief(start: Path) -> Path | None:
+    """The brief in a folder or the nearest one above it."""
+    folder = start.resolve()
+    return next((path for above in (folder, *folder.parents) if (path := above / FILE_NAME).is_file()), None)
+
+
+def load_brief(path: Path | None = None) -> Brief:
+    """Read a brief: a file, the one in or above a folder, or (None) the one in or above the current folder.
+
+    Raises:
+        BadInput: there is none, or it has problems.
+    """
+    if path is not None and not path.exists():
+        raise BadInput(
+            "there is no such brief", place=Place(str(path)), hint="Write one with: rivelt brief --mark FILE"
+        )
+    file = path if path is not None and path.is_file() else find_brief(path or Path.cwd())
+    if file is None:
+        where = "this folder" if path is None else str(path)
+        hint = "Write one with: rivelt brief --mark FILE --ground COLOUR"
+        raise BadInput(f"there is no {FILE_NAME} in {where} or above it", hint=hint)
+    shown = _shown(file)
+    try:
+        data = file.read_bytes()
+    except OSError as error:
+        raise BadInput(f"the brief cannot be read: {error.strerror}", place=Place(shown)) from error
+    return read_brief(data, file.resolve(), shown_path=shown, known_targets=TARGETS)
+
+
+def _shown(path: Path) -> str:
+    """A path as messages show it: relative to the current folder where that is shorter."""
+    try:
+        return path.resolve().relative_to(Path.cwd()).as_posix()
+    except ValueError:
+        return str(path)
+
+
+def write_brief(path: Path, starter: Starter) -> Brief:
+    """Write a starter brief, once it is known to be a good one; never over an existing file.
+
+    Raises:
+        Refused: the file exists.
+        BadInput: what it would say has problems, or the art cannot be used.
+    """
+    from rivelt.brief.starter import starter_text
+
+    if path.exists():
+        raise Refused(f"{_shown(path)} exists already", hint="Edit it, or give another file with --out.")
+    text = starter_text(starter)
+    brief = read_brief(text.encode(), path.resolve(), shown_path=_shown(path), known_targets=TARGETS)
+    context_of(brief)
+    try:
+        with path.open("x", encoding="utf-8", newline="\n") as file:
+            file.write(text)
+    except OSError as error:
+        raise BadInput(f"the brief cannot be written: {error.strerror}", place=Place(_shown(path))) from error
+    return brief
+
+
+# The art
+
+
+@dataclass(frozen=True)
+class ArtReport:
+    """What is known of one piece of art. `role` is None when it was given on its own; `looks` are those that show it."""
+
+    art: Art
+    extent: Extent
+    role: Role | None = None
+    looks: tuple[Look, ...] = ()
+
+
+def measure(brief: Brief) -> list[ArtReport]:
+    """Measure the art of a brief, each file once."""
+    context = context_of(brief)
+    reports: dict[tuple[str, Role], ArtReport] = {}
+    for (look, role), measured in context.art.items():
+        key = (measured.art.digest, role)
+        looks = (*reports[key].looks, look) if key in reports else (look,)
+        reports[key] = ArtReport(measured.art, measured.extent, role, looks)
+    return list(reports.values())
+
+
+def measure_files(paths: Iterable[Path]) -> list[ArtReport]:
+    """Measure art that no brief names.
+
+    Raises:
+        BadInput: a file cannot be used; `Problems` for several.
+    """
+    problems: list[RiveltError] = []
+    reports = []
+    for path in paths:
+        try:
+            measured = _measured(_read_art(path, str(path)))
+            reports.append(ArtReport(measured.art, measured.extent))
+        except RiveltError as error:
+            problems.append(error)
+    raise_all(problems)
+    return reports
+
+
+def context_of(brief: Brief) -> PlanContext:
+    """Read and measure the art of a brief, each file once, on all cores.
+
+    Raises:
+        BadInput: a file cannot be used, with the place in the brief that names it; `Problems` for several.
+    """
+    from concurrent.futures import ThreadPoolExecutor
+
+    from rivelt.plan.context import PlanContext
+
+    wanted = {(look, role): path for look in LOOKS for role in ROLES if (path := brief.looks[look].art(role))}
+    with ThreadPoolExecutor() as pool:
+        futures = {path: pool.submit(_brief_art, brief, path) for path in dict.fromkeys(wanted.values())}
+    problems: dict[str, RiveltError] = {}
+    found: dict[tuple[Look, Role], MeasuredArt] = {}
+    for (look, role), path in wanted.items():
+        error = futures[path].exception()
+        if error is None:
+            found[(look, role)] = futures[path].result()
+        elif isinstance(error, RiveltError):
+            problems.setdefault(path, _blamed(error, brief.place(f"{look}.{role}")))
+        else:
+            raise error
+    raise_all(list(problems.values()))
+    masks = tuple(sorted({diameter for target in TARGETS for diameter in platform(target).MASKS}))
+    return PlanContext(brief, found, masks)
+
+
+def _blamed(error: RiveltError, place: Place | None) -> RiveltError:
+    """The error with the line of the brief that led to it; a place inside the art goes into the message."""
+    if error.place is None or place is None:
+        return error.at(place)
+    return type(error)(f"{error.place}: {error.message}", place=place, hint=error.hint)
+
+
+def _brief_art(brief: Brief, name: str) -> MeasuredArt:
+    path = (brief.folder / name).resolve()
+    homes = (brief.folder.resolve(), brief.project)
+    if not any(path.is_relative_to(home) for home in homes):
+        hint = "Copy it next to the brief: the project must build on every machine."
+        raise BadInput(f"{name} lies outside the project", hint=hint)
+    return _measured(_read_art(path, name))
+
+
+def _read_art(path: Path, name: str) -> Art:
+    from rivelt.art.source import read_art
+
+    try:
+        data = path.read_bytes()
+    except FileNotFoundError as error:
+        raise BadInput(f"{name} does not exist", hint="Mend the path.") from error
+    except OSError as error:
+        raise BadInput(
+            f"{name} cannot be read: {error.strerror}", hint="Give an image file that can be read."
+        ) from error
+    return read_art(data, name)
+
+
+def _measured(art: Art) -> MeasuredArt:
+    from rivelt.art.extent import extent_of_rows
+    from rivelt.pixels.visible import visible_rows
+    from rivelt.plan.context import MeasuredArt
+
+    extent = extent_of_rows(visible_rows(art))
+    if extent is None:
+        raise BadInput(
+            f"{art.name} shows nothing: every pixel is transparent", hint="Export it again with its drawing."
+        )
+    return MeasuredArt(art, extent)
+
+
+# The project
+
+
+@dataclass(frozen=True)
+class Survey:
+    """The sites of a project, by target in the order of `TARGETS`."""
+
+    root: Path
+    sites: tuple[Site, ...]
+
+
+def survey(project: Path, targets: Iterable[str] | None = None) -> Survey:
+    """What native projects there are.
+
+    Raises:
+        BadInput: `project` is not a folder that can be listed.
+    """
+    return Survey(project.resolve(), _sites(Snapshot.of_folder(project.resolve()), targets))
+
+
+def _sites(snapshot: Snapshot, targets: Iterable[str] | None) -> tuple[Site, ...]:
+    chosen = tuple(targets) if targets is not None else TARGETS
+    return tuple(site for target in TARGETS if target in chosen for site in platform(target).survey(snapshot))
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """What apply would do: the plans of all sites, as values; nothing is rendered yet.
+
+    `blocked` are the sites that are left untouched, each with its reason.
+    """
+
+    brief: Brief
+    snapshot: Snapshot
+    sites: tuple[Site, ...]
+    plans: tuple[Plan, ...]
+    blocked: Mapping[Site, RiveltError]
+
+    @property
+    def root(self) -> Path:
+        """The folder that every path of the plans is relative to."""
+        return self.brief.project
+
+
+def prepare(brief: Brief) -> Proposal:
+    """Plan everything for the sites that the brief asks for.
+
+    Raises:
+        BadInput: no site is there, or none can be handled, or the art cannot be used.
+    """
+    snapshot = Snapshot.of_folder(brief.project)
+    sites = _sites(snapshot, brief.targets)
+    if not sites:
+        raise _no_sites(brief)
+    context = context_of(brief)
+    plans: list[Plan] = []
+    blocked: dict[Site, RiveltError] = {}
+    for site in sites:
+        try:
+            if site.blocked is not None:
+                raise site.blocked
+            plans.append(platform(site.target).plan(context, snapshot, site))
+        except RiveltError as error:
+            blocked[site] = error
+    if not plans:
+        raise_all([_for_site(site, error) for site, error in blocked.items()])
+    return Proposal(brief, snapshot, tuple(site for site in sites if site not in blocked), tuple(plans), blocked)
+
+
+def _no_sites(brief: Brief) -> BadInput:
+    wanted = " or ".join(platform(target).TITLE for target in brief.targets or TARGETS)
+    at = brief.places.get("app.project") or brief.places.get("app") or Place(_shown(brief.path))
+    hint = "Mend `app.project`: the folder that holds AndroidManifest.xml or an .xcodeproj somewhere below it."
+    return BadInput(f"no {wanted} project was found in {_shown(brief.project) or '.'}", place=at, hint=hint)
+
+
+def _for_site(site: Site, error: RiveltError) -> RiveltError:
+    return BadInput(f"{site.target} {site.name}: {error.message}", place=error.place, hint=error.hint)
+
+
+def would_be(proposal: Proposal) -> Snapshot:
+    """The project as apply would leave it; plates are rendered only when they are looked at."""
+    from rivelt.pixels.render import render
+
+    def lazily(recipe: Recipe) -> Content:
+        return lambda: render(recipe)
+
+    files: dict[str, Content] = {}
+    for plan in proposal.plans:
+        files |= {plate.path: lazily(plate.recipe) for plate in plan.plates}
+        files |= {file.path: file.content for file in plan.files}
+        files |= {edit.path: edit.after for edit in plan.edits}
+    return proposal.snapshot.overlay(files)
+
+
+def changes_of(proposal: Proposal, *, force: bool = False, on_progress: Progress = no_progress) -> Changes:
+    """What would become different on disk; the plates that are not there yet are rendered now.
+
+    Args:
+        proposal: what `prepare` gave.
+        force: replace generated files even if a person has edited them since.
+        on_progress: told how far the rendering is.
+
+    Raises:
+        Refused: generated files were edited by a person (their diffs are in `details`), or an apply was stopped halfway.
+    """
+    workspace.refuse_unfinished(proposal.root)
+    return compare(proposal.root, proposal.snapshot, proposal.plans, force=force, on_progress=on_progress)
+
+
+def apply(changes: Changes) -> None:
+    """Write the changes into the project: all of them, or none.
+
+    Raises:
+        Refused: a file is not what it was when the plan was made.
+        BadInput: a file cannot be written.
+    """
+    workspace.commit(changes.root, changes.files)
+
+
+def applied_project(start: Path) -> Path:
+    """The nearest folder, from `start` upwards, in which Rivelt has applied something; `start` itself when there is none."""
+    folder = start.resolve()
+    return next((above for above in (folder, *folder.parents) if (above / JOURNAL_FOLDER).is_dir()), folder)
+
+
+def undo(project: Path, *, force: bool = False) -> list[str]:
+    """Take the last apply back, to the byte; returns the paths that were restored or removed."""
+    return workspace.undo(project.resolve(), force=force)
+
+
+def plates(
+    brief: Brief, out: Path, targets: Iterable[str] | None = None, on_progress: Progress = no_progress
+) -> list[Path]:
+    """Write the images alone to `out`: one folder for each target, laid out as the platform keeps them.
+
+    Raises:
+        BadInput: the art cannot be used, or `out` cannot be written.
+    """
+    from rivelt.pixels.render import render_all
+
+    chosen = tuple(targets or brief.targets or TARGETS)
+    context = context_of(brief)
+    made = [
+        (out / target / plate.path, plate.recipe) for target in chosen for plate in platform(target).plates(context)
+    ]
+    done = itertools.count(1)
+    different = len({recipe for _, recipe in made})
+    rendered = render_all((recipe for _, recipe in made), on_done=lambda: on_progress(next(done), different))
+    try:
+        for path, recipe in made:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            path.write_bytes(rendered[recipe])
+    except OSError as error:
+        at = Place(str(error.filename or out))
+        raise BadInput(
+            f"cannot be written: {error.strerror}", place=at, hint="Give another folder with --out."
+        ) from error
+    return [path for path, _ in made]
+
+
+# The proof
+
+
+def proof(source: Path | None = None, *, now: bool = False) -> Proof:
+    """The scenes of a project: with a brief as apply would leave it, without one (or with `now`) as it is.
+
+    Args:
+        source: a brief, or a project's folder; None for the nearest brief.
+        now: show the project as it is even though there is a brief.
+
+    Raises:
+        BadInput: nothing can be shown.
+    """
+    if source is not None and source.is_dir() and find_brief(source) is None:
+        root = source.resolve()
+        snapshot = Snapshot.of_folder(root)
+        return _proof(root.name, "no brief", snapshot, _sites(snapshot, None), is_planned=False)
+    brief = load_brief(source)
+    if now:
+        snapshot = Snapshot.of_folder(brief.project)
+        return _proof(brief.name, brief.path.name, snapshot, _sites(snapshot, brief.targets), is_planned=False)
+    proposal = prepare(brief)
+    found = _proof(brief.name, brief.path.name, would_be(proposal), proposal.sites, is_planned=True)
+    return replace(found, blocked=proposal.blocked)
+
+
+def _proof(name: str, brief: str, snapshot: Snapshot, sites: tuple[Site, ...], *, is_planned: bool) -> Proof:
+    usable = [site for site in sites if site.blocked is None]
+    scenes = tuple(
+        (site, platform(site.target).scene(snapshot, site, screen, look))
+        for site in usable
+        for screen in platform(site.target).screens()
+        for look in LOOKS
+    )
+    blocked = {site: site.blocked for site in sites if site.blocked is not None}
+    if not scenes:
+        raise_all([_for_site(site, error) for site, error in blocked.items()])
+        hint = "Give the folder that holds AndroidManifest.xml or an .xcodeproj somewhere below it."
+        raise BadInput("no native project was found", hint=hint)
+    return Proof(name, brief, is_planned, scenes, blocked)
+
+
+def write_proof(proof: Proof, out: Path) -> Path:
+    """Draw a proof as a PNG sheet.
+
+    Raises:
+        BadInput: `out` is no PNG file's name, or cannot be written.
+    """
+    from rivelt.proof.sheet import draw_sheet
+
+    if out.suffix.lower() != ".png":
+        raise BadInput(f"a proof sheet is a PNG file; {out.name} is not one's name", hint="Give --out proof.png")
+    data = draw_sheet(proof)
+    try:
+        out.parent.mkdir(parents=True, exist_ok=True)
+        out.write_bytes(data)
+    except OSError as error:
+        at = Place(str(out))
+        raise BadInput(
+            f"cannot be written: {error.strerror}", place=at, hint="Give another file with --out."
+        ) from error
+    return out
+
+
+# The demo
+
+
+def lay_out_demo(folder: Path) -> None:
+    """Lay the sample app out in a folder that is new, empty, or an unchanged demo of ours.
+
+    Raises:
+        Refused: the folder holds something else.
+    """
+    from rivelt.demo.layout import lay_out
+
+    lay_out(folder)

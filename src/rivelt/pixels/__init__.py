@@ -1,0 +1,1 @@
+"""Pixels: the only place that renders or encodes."""

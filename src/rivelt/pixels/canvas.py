@@ -1,0 +1,72 @@
+"""Drawing a piece of art at any size and place, as a pyvips image: the step that plates, measuring and proofs share."""
+
+from __future__ import annotations
+
+import pyvips
+
+from rivelt.art.source import Art
+from rivelt.errors import BadInput
+from rivelt.units import PixelSize, Rect, round_half_up
+
+TRANSPARENT = [0, 0, 0, 0]
+
+
+def draw(art: Art, canvas: PixelSize, box: Rect) -> pyvips.Image:
+    """Draw `art` so that the whole of it fills `box` (px) on a transparent canvas.
+
+    Returns:
+        An sRGB image of `canvas` pixels with 4 bands of 8 bits, alpha not premultiplied.
+
+    Raises:
+        BadInput: the file turns out to be broken when it is decoded.
+    """
+    try:
+        image = _vector(art, canvas, box) if art.svg else _bitmap(art, canvas, box)
+        # Pixels are made here and once: what follows (compositing, encoding, measuring) reads them several times.
+        return image.copy_memory()
+    except pyvips.Error as error:
+        raise BadInput(f"{art.name} is broken: it cannot be decoded", hint="Export it again.") from error
+
+
+def _vector(art: Art, canvas: PixelSize, box: Rect) -> pyvips.Image:
+    """A vector is drawn at its final size and place, never resized."""
+    assert art.svg is not None
+    return rasterised(art.svg.on_canvas(*canvas, box), canvas)
+
+
+def _bitmap(art: Art, canvas: PixelSize, box: Rect) -> pyvips.Image:
+    """A bitmap is laid on whole pixels."""
+    size = PixelSize(max(1, round_half_up(box.width)), max(1, round_half_up(box.height)))
+    image = resized(decoded(art.data), size)
+    return image.embed(round_half_up(box.x), round_half_up(box.y), *canvas, extend="background", background=TRANSPARENT)
+
+
+def decoded(data: bytes) -> pyvips.Image:
+    """Any bitmap as upright 8-bit sRGB with alpha, its colour profile converted."""
+    image = pyvips.Image.new_from_buffer(data, "", access="sequential").autorot()
+    if image.get_typeof("icc-profile-data") != 0:
+        image = image.icc_transform("srgb", embedded=True, intent="relative", depth=8)
+    image = image.colourspace("srgb")
+    if image.format != "uchar":
+        image = image.cast("uchar")
+    return image if image.hasalpha() else image.addalpha()
+
+
+def resized(image: pyvips.Image, size: PixelSize) -> pyvips.Image:
+    """An 8-bit sRGB image with alpha at another size: resized in linear light with premultiplied alpha."""
+    if (image.width, image.height) == size:
+        return image
+    linear = image.colourspace("scrgb").premultiply(max_alpha=1)
+    smaller = linear.resize(size.width / image.width, vscale=size.height / image.height, kernel="lanczos3")
+    # Lanczos overshoots at sharp edges; unpremultiplying more colour than alpha would leave bright fringes.
+    alpha = smaller[3].clamp(min=0, max=1)
+    colour = smaller[:3].clamp(min=0, max=1)
+    straight = colour.bandjoin(alpha).copy(interpretation="scrgb").unpremultiply(max_alpha=1)
+    return straight.colourspace("srgb").cast("uchar")
+
+
+def rasterised(svg: str, size: PixelSize) -> pyvips.Image:
+    """An SVG of exactly `size` px, drawn 1:1."""
+    # libvips draws dpi / 72 px for each CSS px; the scale takes that back, and 96 dpi stays for units such as mm.
+    image = pyvips.Image.svgload_buffer(svg.encode(), dpi=96, scale=72 / 96)
+    return image if (image.width, image.height) == size else image.crop(0, 0, *size)

@@ -1,0 +1,93 @@
+"""Recipes, plates, files, edits and hand steps: what a plan is made of."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+
+from rivelt.art.source import Art
+from rivelt.colour import Colour
+from rivelt.units import Look, PixelSize, Rect
+
+RECIPE_FORMAT = 1
+"""Raised whenever the same recipe is to give other pixels, so that plates made before are made again."""
+
+
+@dataclass(frozen=True)
+class Placement:
+    """A whole piece of art laid on a canvas: `box` in px, its aspect ratio that of the art; parts outside are cropped."""
+
+    art: Art
+    box: Rect
+
+
+@dataclass(frozen=True)
+class Recipe:
+    """What a plate is made of: a canvas in px, a ground (None: transparent), and art placed in order, the last on top."""
+
+    canvas: PixelSize
+    placed: tuple[Placement, ...]
+    ground: Colour | None = None
+
+    @cached_property
+    def digest(self) -> str:
+        """SHA-256, in hex, of everything that decides the pixels."""
+        parts = [RECIPE_FORMAT, tuple(self.canvas), self.ground and self.ground.hex]
+        parts += [(placement.art.kind, placement.art.digest, tuple(placement.box)) for placement in self.placed]
+        return hashlib.sha256(repr(parts).encode()).hexdigest()
+
+
+@dataclass(frozen=True)
+class Plate:
+    """One finished image: where it goes (a POSIX path), for which look, and what it is made of."""
+
+    path: str
+    look: Look
+    recipe: Recipe
+
+
+@dataclass(frozen=True)
+class WriteFile:
+    """A whole generated file that Rivelt owns."""
+
+    path: str
+    content: bytes
+
+
+@dataclass(frozen=True)
+class EditFile:
+    """A change to a file that a person owns: its bytes as they were read, and as they shall be."""
+
+    path: str
+    before: bytes
+    after: bytes
+    summary: str
+
+
+@dataclass(frozen=True)
+class HandStep:
+    """Something only the person can do: why, where, and lines ready to be copied."""
+
+    title: str
+    path: str | None = None
+    lines: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Plan:
+    """All that would be done to one site. `notes` are plain sentences on what was decided. Paths are the project's own."""
+
+    target: str
+    site: str
+    plates: tuple[Plate, ...] = ()
+    files: tuple[WriteFile, ...] = ()
+    edits: tuple[EditFile, ...] = ()
+    hand_steps: tuple[HandStep, ...] = ()
+    notes: tuple[str, ...] = field(default=())
+
+    def generated_paths(self) -> Iterator[str]:
+        """The paths of everything in the plan that Rivelt owns."""
+        yield from (plate.path for plate in self.plates)
+        yield from (file.path for file in self.files)

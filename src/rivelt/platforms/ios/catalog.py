@@ -1,0 +1,113 @@
+"""Asset catalogs: which image or colour a device is given."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from rivelt.colour import Colour
+from rivelt.project.snapshot import Snapshot, join
+from rivelt.scene.model import Screen
+from rivelt.units import Look
+
+
+@dataclass(frozen=True)
+class CatalogImage:
+    """An image of an image set: its file, and how many pixels it has per point."""
+
+    path: str
+    scale: int
+
+
+def find_image(
+    snapshot: Snapshot, catalogs: Iterable[str], name: str, screen: Screen, look: Look
+) -> CatalogImage | None:
+    """The file that an image set gives a screen: its look first, then its scale, else the next larger, else the largest."""
+    found = _contents(snapshot, catalogs, f"{name}.imageset")
+    if found is None:
+        return None
+    folder, contents = found
+    fitting = [entry for entry in _for_look(contents.get("images"), look) if entry.get("filename")]
+    by_scale = {
+        int(str(entry.get("scale", "1x"))[:1]): str(entry["filename"])
+        for entry in reversed(_for_idiom(fitting, screen))
+    }
+    if not by_scale:
+        return None
+    larger = [scale for scale in by_scale if scale >= screen.scale]
+    scale = min(larger) if larger else max(by_scale)
+    return CatalogImage(join(folder, by_scale[scale]), scale)
+
+
+def find_colour(
+    snapshot: Snapshot, catalogs: Iterable[str], name: str, screen: Screen, look: Look
+) -> tuple[Colour, str] | None:
+    """The colour that a colour set gives a screen, and the file it stands in; None when it is not there or of another space."""
+    found = _contents(snapshot, catalogs, f"{name}.colorset")
+    if found is None:
+        return None
+    folder, contents = found
+    for entry in _for_idiom(_for_look(contents.get("colors"), look), screen):
+        colour = _colour(entry.get("color"))
+        if colour is not None:
+            return colour, join(folder, "Contents.json")
+    return None
+
+
+def _contents(snapshot: Snapshot, catalogs: Iterable[str], folder_name: str) -> tuple[str, Mapping[str, Any]] | None:
+    for catalog in catalogs:
+        for path in snapshot.below(catalog):
+            if path.endswith(f"/{folder_name}/Contents.json"):
+                try:
+                    contents = json.loads(snapshot.read(path))
+                except ValueError:
+                    continue
+                if isinstance(contents, dict):
+                    return path.removesuffix("/Contents.json"), contents
+    return None
+
+
+def _for_look(entries: object, look: Look) -> Sequence[Mapping[str, Any]]:
+    """The entries for a look: those that name it, else those that name none."""
+    usable = [entry for entry in entries if isinstance(entry, dict)] if isinstance(entries, list) else []
+    plain = [entry for entry in usable if not entry.get("appearances")]
+    named = [
+        entry
+        for entry in usable
+        if any(
+            isinstance(appearance, dict)
+            and appearance.get("appearance") == "luminosity"
+            and appearance.get("value") == look
+            for appearance in entry.get("appearances") or []
+        )
+    ]
+    return named or plain
+
+
+def _for_idiom(entries: Sequence[Mapping[str, Any]], screen: Screen) -> Sequence[Mapping[str, Any]]:
+    """The entries for the screen's kind of device: those that name it, else the universal ones."""
+    idiom = "ipad" if min(screen.width, screen.height) >= 700 else "iphone"
+    return [entry for entry in entries if entry.get("idiom") == idiom] or [
+        entry for entry in entries if entry.get("idiom") == "universal"
+    ]
+
+
+def _colour(value: object) -> Colour | None:
+    """A colour entry in sRGB; components are hex ("0xF3"), whole numbers from 0 to 255, or fractions."""
+    if not isinstance(value, dict) or value.get("color-space") not in {"srgb", "extended-srgb"}:
+        return None
+    components: Any = value.get("components")
+    try:
+        red, green, blue = (_channel(components[name]) for name in ("red", "green", "blue"))
+        return Colour(red, green, blue, round(float(components.get("alpha", 1)) * 255))
+    except (KeyError, TypeError, ValueError, AttributeError):
+        return None
+
+
+def _channel(text: object) -> int:
+    shown = str(text)
+    if shown.startswith("0x"):
+        return int(shown, 16)
+    return round(float(shown) * 255) if "." in shown else int(shown)

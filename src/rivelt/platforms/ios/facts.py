@@ -1,0 +1,37 @@
+"""Apple's numbers as a value."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from msgspec import Struct
+
+from rivelt.platforms.facts import ScreenFacts, load_facts
+from rivelt.scene.model import Screen
+
+
+class ImprintFacts(Struct, frozen=True):
+    """The box the imprint fits in, and its distance from the bottom of the safe area, in points."""
+
+    width: float
+    height: float
+    foot: float
+
+
+class IosFacts(Struct, frozen=True):
+    """All of `facts.toml`."""
+
+    scales: tuple[int, ...]
+    imprint: ImprintFacts
+    screens: tuple[ScreenFacts, ...]
+
+
+@cache
+def ios_facts() -> IosFacts:
+    """The facts, read once."""
+    return load_facts(__package__, IosFacts)
+
+
+def screens() -> tuple[Screen, ...]:
+    """The screens that a proof can show."""
+    return tuple(screen.for_target("ios") for screen in ios_facts().screens)

@@ -1,0 +1,151 @@
+"""Auto Layout of a launch storyboard: the constraints of its views, solved for one screen.
+
+The solver is the Cassowary algorithm, as in UIKit. Attributes, priorities and multipliers follow Apple's NSLayoutConstraint.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import TypeAlias
+
+import kiwisolver
+
+from rivelt.edit.xml import Node
+from rivelt.scene.model import Screen
+from rivelt.units import Rect, Size
+
+REQUIRED = 1000
+HUGGING = 251
+COMPRESSION = 750
+_Linear: TypeAlias = "kiwisolver.Expression | kiwisolver.Term"
+VIEW_TAGS = frozenset({"view", "imageView", "label", "activityIndicatorView"})
+
+
+@dataclass(frozen=True)
+class Layout:
+    """Frames by view id, in points from the screen's top left; and why some of them cannot be told."""
+
+    frames: Mapping[str, Rect]
+    unknown: Mapping[str, str]
+
+
+class _Box:
+    """The four unknowns of a rectangle and the expressions that constraints name."""
+
+    def __init__(self, name: str) -> None:
+        self.x, self.y, self.width, self.height = (
+            kiwisolver.Variable(f"{name}.{side}") for side in ("x", "y", "width", "height")
+        )
+
+    def expression(self, attribute: str) -> _Linear | None:
+        """The attribute of NSLayoutConstraint as an expression; None for one that is not known."""
+        match attribute:
+            case "leading" | "left":
+                return 1 * self.x
+            case "trailing" | "right":
+                return self.x + self.width
+            case "top":
+                return 1 * self.y
+            case "bottom":
+                return self.y + self.height
+            case "width":
+                return 1 * self.width
+            case "height":
+                return 1 * self.height
+            case "centerX":
+                return self.x + 0.5 * self.width
+            case "centerY":
+                return self.y + 0.5 * self.height
+            case _:
+                return None
+
+    @property
+    def rect(self) -> Rect:
+        return Rect(self.x.value(), self.y.value(), self.width.value(), self.height.value())
+
+
+def solve(root: Node, screen: Screen, intrinsic: Mapping[str, Size]) -> Layout:
+    """Work out where the views below `root` (the view controller's view) lie on a screen.
+
+    Args:
+        root: the `<view key="view">` element.
+        screen: the screen; `root` fills it, its safe area leaves the screen's insets free.
+        intrinsic: the sizes, by view id, of views that have a content of their own (images, labels).
+    """
+    solver = kiwisolver.Solver()
+    unknown: dict[str, str] = {}
+    boxes = {_id(node): _Box(_id(node)) for node in root.walk() if node.local in VIEW_TAGS}
+    boxes |= {_id(node): _Box(_id(node)) for node in root.walk() if node.local == "viewLayoutGuide"}
+    _fix(solver, boxes[_id(root)], screen.frame)
+    for node in root.walk():
+        if node.local == "viewLayoutGuide":
+            _fix(solver, boxes[_id(node)], screen.safe_area)
+        elif node.local in VIEW_TAGS and node is not root:
+            if node.get("translatesAutoresizingMaskIntoConstraints") != "NO":
+                unknown[_id(node)] = "it is placed by its autoresizing mask, which is not worked out yet"
+            _prefer(solver, boxes[_id(node)], intrinsic.get(_id(node)))
+    for node in root.walk():
+        if node.local == "constraint" and node.parent is not None and node.parent.local == "constraints":
+            reason = _add(solver, boxes, node)
+            if reason:
+                owner = node.get("firstItem") or _id(node.parent.parent)
+                unknown.setdefault(owner, reason)
+    solver.updateVariables()
+    return Layout({key: box.rect for key, box in boxes.items()}, unknown)
+
+
+def _id(node: Node | None) -> str:
+    return (node.get("id") or "") if node is not None else ""
+
+
+def _fix(solver: kiwisolver.Solver, box: _Box, rect: Rect) -> None:
+    for variable, value in zip((box.x, box.y, box.width, box.height), rect, strict=True):
+        solver.addConstraint(variable == value)
+
+
+def _prefer(solver: kiwisolver.Solver, box: _Box, size: Size | None) -> None:
+    """A view's own size: it resists growing (hugging) less than shrinking (compression), as UIKit's defaults have it."""
+    solver.addConstraint(box.width >= 0)
+    solver.addConstraint(box.height >= 0)
+    if size is not None:
+        for variable, value in ((box.width, size.width), (box.height, size.height)):
+            solver.addConstraint((variable <= value) | _strength(HUGGING))
+            solver.addConstraint((variable >= value) | _strength(COMPRESSION))
+
+
+def _strength(priority: float) -> float:
+    """A priority from 1 to 1000 as a strength of the solver; 1000 is required."""
+    return kiwisolver.strength.required if priority >= REQUIRED else kiwisolver.strength.create(0, priority, 0)
+
+
+def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node) -> str | None:
+    """Add a constraint; the reason when it cannot be understood or contradicts another required one."""
+    owner = _id(node.parent.parent) if node.parent is not None else ""
+    first = boxes.get(node.get("firstItem") or owner)
+    left = first.expression(node.get("firstAttribute") or "") if first else None
+    right: _Linear | float | None = 0.0
+    if node.get("secondAttribute"):
+        second = boxes.get(node.get("secondItem") or owner)
+        right = second.expression(node.get("secondAttribute") or "") if second else None
+    if left is None or right is None:
+        return f"constraint {node.get('id')} uses something that is not worked out yet"
+    right = right * _multiplier(node.get("multiplier")) + float(node.get("constant") or 0)
+    match node.get("relation"):
+        case "greaterThanOrEqual":
+            constraint = left >= right
+        case "lessThanOrEqual":
+            constraint = left <= right
+        case _:
+            constraint = left == right
+    try:
+        solver.addConstraint(constraint | _strength(float(node.get("priority") or REQUIRED)))
+    except (kiwisolver.UnsatisfiableConstraint, kiwisolver.DuplicateConstraint):
+        return f"constraint {node.get('id')} contradicts another one"
+    return None
+
+
+def _multiplier(text: str | None) -> float:
+    """A multiplier such as "0.5", or a ratio such as "3:4"."""
+    numerator, _, denominator = (text or "1").partition(":")
+    return float(numerator) / float(denominator or 1)

@@ -1,0 +1,177 @@
+"""What an iPhone or iPad shows at launch, worked out from the native files alone."""
+
+from __future__ import annotations
+
+from rivelt.colour import Colour
+from rivelt.edit.plist import Plist
+from rivelt.edit.xcode import XcodeProject
+from rivelt.edit.xml import Document, Node, parse_xml
+from rivelt.errors import RiveltError
+from rivelt.pixels.header import bitmap_size
+from rivelt.platforms.ios.catalog import find_colour, find_image
+from rivelt.platforms.ios.layout import VIEW_TAGS, solve
+from rivelt.platforms.ios.site import IosSite
+from rivelt.platforms.ios.targets import AppTarget, app_targets
+from rivelt.platforms.site import Site
+from rivelt.project.snapshot import Snapshot
+from rivelt.scene.model import Fill, Layer, Picture, Scene, Screen, TextBox, Unknown
+from rivelt.units import Look, Rect, Size, centred, contain
+
+# UIColor's own names in storyboards, light and dark (Apple: "UI element colors").
+_SYSTEM_COLOURS: dict[str, tuple[Colour, Colour]] = {
+    "systemBackgroundColor": (Colour(255, 255, 255), Colour(0, 0, 0)),
+    "labelColor": (Colour(0, 0, 0), Colour(255, 255, 255)),
+    "whiteColor": (Colour(255, 255, 255), Colour(255, 255, 255)),
+    "blackColor": (Colour(0, 0, 0), Colour(0, 0, 0)),
+    "darkTextColor": (Colour(0, 0, 0), Colour(0, 0, 0)),
+}
+
+
+def scene(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene:
+    """What `screen` shows in `look` while the site's app target starts."""
+    assert isinstance(site, IosSite)
+    try:
+        project = XcodeProject(snapshot.read(site.project_file), site.project_file)
+        target = next((target for target in app_targets(project) if target.name == site.target_name), None)
+        if target is None:
+            return _untold(screen, look, f"target {site.target_name} is not in {site.project_file}")
+        return _of_target(snapshot, target, screen, look)
+    except RiveltError as error:
+        return _untold(screen, look, str(error))
+
+
+def _untold(screen: Screen, look: Look, reason: str) -> Scene:
+    return Scene(screen, look, (Unknown(screen.frame, reason),), f"cannot tell: {reason}")
+
+
+def _of_target(snapshot: Snapshot, target: AppTarget, screen: Screen, look: Look) -> Scene:
+    plist = next((path for path in target.plists() if path in snapshot), None)
+    if plist is None:
+        return _untold(screen, look, f"target {target.name} has no Info.plist in the project")
+    values = Plist(snapshot.read(plist), plist).values
+    name = values.get("UILaunchStoryboardName")
+    if "UILaunchScreen" in values:
+        return _untold(screen, look, f"UILaunchScreen in {plist} is not drawn yet")
+    if not isinstance(name, str):
+        return _untold(screen, look, f"{plist} declares no launch screen: the app runs letterboxed")
+    members = target.members(snapshot)
+    file_name = f"{name.removesuffix('.storyboard')}.storyboard"
+    path = next((path for path in sorted(members) if path.rpartition("/")[2] == file_name), None)
+    if path is None or path not in snapshot:
+        return _untold(screen, look, f"{file_name} is named by {plist}, but is not in target {target.name}")
+    catalogs = sorted(path for path in members if path.endswith(".xcassets"))
+    catalogs = catalogs or sorted({path[: path.index(".xcassets/") + 9] for path in members if ".xcassets/" in path})
+    return _Storyboard(snapshot, parse_xml(snapshot.read(path), path), catalogs, screen, look).read()
+
+
+class _Storyboard:
+    """A launch storyboard on one screen in one look."""
+
+    def __init__(self, snapshot: Snapshot, document: Document, catalogs: list[str], screen: Screen, look: Look) -> None:
+        self._snapshot = snapshot
+        self._document = document
+        self._catalogs = catalogs
+        self._screen = screen
+        self._look: Look = look
+
+    def read(self) -> Scene:
+        root = next(
+            (node for node in self._document.root.walk() if node.local == "view" and node.get("key") == "view"), None
+        )
+        name = self._document.path.rpartition("/")[2]
+        if root is None:
+            return _untold(self._screen, self._look, f"{name} has no view")
+        intrinsic = {node.get("id") or "": size for node in root.walk() if (size := self._intrinsic(node))}
+        self._layout = solve(root, self._screen, intrinsic)
+        layers = [
+            layer
+            for node in root.walk()
+            if node.local in VIEW_TAGS
+            for layer in self._layers(node, is_root=node is root)
+        ]
+        return Scene(self._screen, self._look, tuple(layers), f"storyboard {name}")
+
+    def _layers(self, node: Node, *, is_root: bool) -> list[Layer]:
+        view_id = node.get("id") or ""
+        frame = self._screen.frame if is_root else self._layout.frames[view_id]
+        if view_id in self._layout.unknown:
+            return [Unknown(self._screen.safe_area, f"<{node.local}>: {self._layout.unknown[view_id]}")]
+        layers: list[Layer] = []
+        background = next((child for child in node.all("color") if child.get("key") == "backgroundColor"), None)
+        if background is not None:
+            layers.append(self._fill(background, frame))
+        elif is_root:
+            layers.append(
+                Fill(frame, Colour(0, 0, 0), self._document.path)
+            )  # a view without a background shows the window: black
+        if node.local == "imageView":
+            layers.append(self._image(node, frame))
+        elif node.local == "label":
+            layers.append(self._label(node, frame))
+        return layers
+
+    def _fill(self, colour: Node, frame: Rect) -> Layer:
+        known = self._colour(colour)
+        return Fill(frame, *known) if known else Unknown(frame, f"a colour in {self._document.path} cannot be told")
+
+    def _colour(self, node: Node) -> tuple[Colour, str] | None:
+        name = node.get("name")
+        if name:
+            return find_colour(self._snapshot, self._catalogs, name, self._screen, self._look)
+        system = node.get("systemColor") or node.get("cocoaTouchSystemColor")
+        if system:
+            pair = _SYSTEM_COLOURS.get(system)
+            return (pair[self._look == "dark"], self._document.path) if pair else None
+        try:
+            alpha = round(float(node.get("alpha") or 1) * 255)
+            named = ["white"] * 3 if node.get("white") is not None else ["red", "green", "blue"]
+            red, green, blue = (round(min(max(float(node.get(key) or ""), 0), 1) * 255) for key in named)
+        except ValueError:
+            return None
+        return Colour(red, green, blue, alpha), self._document.path
+
+    def _image(self, node: Node, frame: Rect) -> Layer:
+        name = node.get("image") or ""
+        image = find_image(self._snapshot, self._catalogs, name, self._screen, self._look)
+        size = self._intrinsic(node)
+        if image is None or size is None or image.path not in self._snapshot:
+            return Unknown(frame, f"image {name or '(none)'} is in no asset catalog of the target")
+        data = self._snapshot.read(image.path)
+        match node.get("contentMode"):
+            case "scaleAspectFit":
+                rect = centred(contain(size, frame.size), frame)
+            case "scaleAspectFill":
+                rect = centred(size.scaled(max(frame.width / size.width, frame.height / size.height)), frame)
+            case "center":
+                rect = centred(size, frame)
+            case None | "scaleToFill":
+                rect = frame
+            case other:
+                return Unknown(frame, f"content mode {other} is not drawn yet")
+        return Picture(rect, data, image.path, clip=frame if node.get("clipsSubviews") == "YES" else None)
+
+    def _label(self, node: Node, frame: Rect) -> Layer:
+        colour_node = next((child for child in node.all("color") if child.get("key") == "textColor"), None)
+        known = self._colour(colour_node) if colour_node is not None else None
+        colour = known[0] if known else _SYSTEM_COLOURS["labelColor"][self._look == "dark"]
+        return TextBox(frame, node.get("text") or "", _font_size(node), colour, self._document.path)
+
+    def _intrinsic(self, node: Node) -> Size | None:
+        """The size in points that a view has by its content."""
+        if node.local == "label":
+            size = _font_size(node)
+            # The system font is not here: an average advance of half the font size stands in, which is why labels show their box.
+            return Size(len(node.get("text") or "") * size * 0.5, size * 1.2)
+        if node.local != "imageView" or not node.get("image"):
+            return None
+        image = find_image(self._snapshot, self._catalogs, node.get("image") or "", self._screen, self._look)
+        pixels = bitmap_size(self._snapshot.read(image.path)) if image and image.path in self._snapshot else None
+        return Size(pixels.width / image.scale, pixels.height / image.scale) if image and pixels else None
+
+
+def _font_size(label: Node) -> float:
+    description = label.first("fontDescription")
+    try:
+        return float((description.get("pointSize") if description is not None else None) or 17)
+    except ValueError:
+        return 17.0

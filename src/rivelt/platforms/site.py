@@ -1,0 +1,25 @@
+"""A site: one native project found on disk."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from rivelt.errors import RiveltError
+
+
+@dataclass(frozen=True)
+class Site:
+    """One native project found on disk. Platforms add what they need to it.
+
+    `name`: a path, or a path and a target's name, unique in the project. `today`: its launch screen now, in words.
+    `facts`: what the survey found, for people, in order. `touches`: the files of the person's that apply would edit.
+    `blocked`: why it cannot be handled; such a site is left untouched.
+    """
+
+    target: str
+    name: str
+    today: str = ""
+    facts: Mapping[str, str] = field(default_factory=dict, hash=False)
+    touches: tuple[str, ...] = ()
+    blocked: RiveltError | None = field(default=None, compare=False)

@@ -1,0 +1,1 @@
+"""The project's files as one read-only value."""

@@ -1,0 +1,123 @@
+"""A project's files as one read-only value, confined to the project's root; and the project as it would be."""
+
+from __future__ import annotations
+
+import fnmatch
+import os
+from collections.abc import Callable, Iterable, Mapping
+from pathlib import Path, PurePosixPath
+from typing import TypeAlias
+
+from rivelt.errors import BadInput, Place
+
+Content: TypeAlias = bytes | Callable[[], bytes]
+"""A file's bytes, or a function that gets them when they are first asked for."""
+
+IGNORED_FOLDERS = frozenset(
+    {
+        ".git",
+        ".gradle",
+        ".hg",
+        ".idea",
+        ".rivelt",
+        ".svn",
+        ".venv",
+        "Carthage",
+        "DerivedData",
+        "Pods",
+        "build",
+        "node_modules",
+    }
+)
+"""Folders that hold what tools made or fetched: never a project's own sources."""
+
+MAX_FILES = 200_000
+"""More files than this are no app project, but a mistaken folder."""
+
+
+class Snapshot:
+    """The files of a project: POSIX paths relative to its root, each with its bytes.
+
+    A file is read when it is first asked for, and then kept: everything worked out from one snapshot saw the same bytes.
+    """
+
+    def __init__(self, files: Mapping[str, Content]) -> None:
+        self._files = dict(files)
+
+    @classmethod
+    def of_folder(cls, root: Path) -> Snapshot:
+        """The files below `root`, without the ignored folders and without links that lead out of it.
+
+        Raises:
+            BadInput: `root` cannot be listed, or holds far too many files.
+        """
+        if not root.is_dir():
+            raise BadInput(f"{root} is not a folder", hint="Give the folder of the native projects.")
+        files: dict[str, Content] = {}
+        for folder, subfolders, names in os.walk(root):
+            subfolders[:] = sorted(name for name in subfolders if name not in IGNORED_FOLDERS)
+            for name in names:
+                path = Path(folder, name)
+                if path.is_symlink() and not path.resolve().is_relative_to(root.resolve()):
+                    continue
+                shown = path.relative_to(root).as_posix()
+                files[shown] = _reader(path, shown)
+            if len(files) > MAX_FILES:
+                raise BadInput(f"{root} holds more than {MAX_FILES} files", hint="Give the folder of one app.")
+        return cls(files)
+
+    def __contains__(self, path: object) -> bool:
+        return path in self._files
+
+    @property
+    def paths(self) -> Iterable[str]:
+        """All paths, sorted."""
+        return sorted(self._files)
+
+    def read(self, path: str) -> bytes:
+        """The bytes of a file.
+
+        Raises:
+            KeyError: there is no such file.
+            BadInput: it is there, but cannot be read.
+        """
+        content = self._files[path]
+        if not isinstance(content, bytes):
+            content = self._files[path] = content()
+        return content
+
+    def find(self, pattern: str) -> list[str]:
+        """The paths that match a shell pattern, in which `*` also crosses folders; sorted."""
+        return sorted(fnmatch.filter(self._files, pattern))
+
+    def below(self, folder: str) -> list[str]:
+        """The paths in `folder` and in folders of it; sorted. "" is the root."""
+        prefix = f"{folder}/" if folder else ""
+        return sorted(path for path in self._files if path.startswith(prefix))
+
+    def overlay(self, files: Mapping[str, Content]) -> Snapshot:
+        """The project as it would be with `files` written over it."""
+        return Snapshot({**self._files, **files})
+
+
+def _reader(path: Path, shown: str) -> Callable[[], bytes]:
+    def read() -> bytes:
+        try:
+            return path.read_bytes()
+        except OSError as error:
+            raise BadInput(
+                f"cannot be read: {error.strerror}", place=Place(shown), hint="Mend its permissions."
+            ) from error
+
+    return read
+
+
+def join(folder: str, *parts: str) -> str:
+    """Parts of a POSIX path joined and normalised; the root is ""."""
+    joined = os.path.normpath(PurePosixPath(folder, *parts).as_posix()).replace(os.sep, "/")
+    return "" if joined == "." else joined
+
+
+def parent(path: str) -> str:
+    """The folder of a path; the root is ""."""
+    return path.rpartition("/")[0]

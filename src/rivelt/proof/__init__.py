@@ -1,0 +1,1 @@
+"""The proof: pictures of scenes, side by side."""

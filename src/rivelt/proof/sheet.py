@@ -1,0 +1,223 @@
+"""The proof as a sheet: a press proof of every screen, light and dark side by side.
+
+All lengths here are in sheet units; the PNG has `PIXELS_PER_UNIT` pixels for each, so that it stays sharp when zoomed.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+from itertools import groupby
+
+from rivelt.pixels.compose import compose_png
+from rivelt.pixels.screen import HATCH_INK, HATCH_PAPER, draw_scene
+from rivelt.pixels.type import Anchor, Face, shortened, text_svg, text_width
+from rivelt.platforms import platform
+from rivelt.proof.model import Proof
+from rivelt.scene.model import Picture, Scene, Unknown
+from rivelt.units import PixelSize, Rect, round_half_up
+
+PIXELS_PER_UNIT = 2
+UNITS_PER_POINT = 0.315
+"""How large a dp or pt is drawn: one scale for all screens, so that they compare."""
+
+PAPER = "#FBF7EF"
+INK = "#1E2A30"
+SOFT_INK = "#6B6A63"
+HAIRLINE = "#CFC6B4"
+ACCENT = "#C2402B"
+
+_WIDTH = 1600
+_MARGIN = 64
+_TOP = 148
+_PAIR_GAP = 14
+_GROUP_GAP = 44
+_CAPTION = 108
+_TRIM = 7
+
+
+@dataclass(frozen=True)
+class _Pair:
+    """One screen in its looks, laid on the sheet with its top left corner at `x`, `y`."""
+
+    heading: str
+    scenes: tuple[Scene, ...]
+    x: float = 0.0
+    y: float = 0.0
+
+    @property
+    def width(self) -> float:
+        """The screens and the gaps between them, but never narrower than its captions need."""
+        screens = sum(scene.screen.width * UNITS_PER_POINT for scene in self.scenes)
+        return screens + _PAIR_GAP * (len(self.scenes) - 1)
+
+    @property
+    def height(self) -> float:
+        return self.scenes[0].screen.height * UNITS_PER_POINT
+
+    def frames(self) -> Iterator[tuple[Scene, Rect]]:
+        """Each scene with where its screen lies on the sheet."""
+        x = self.x
+        for scene in self.scenes:
+            width = scene.screen.width * UNITS_PER_POINT
+            yield scene, Rect(x, self.y, width, self.height)
+            x += width + _PAIR_GAP
+
+
+def draw_sheet(proof: Proof) -> bytes:
+    """The sheet as a PNG. The same proof gives the same bytes."""
+    pairs, bottom = _laid_out(_pairs(proof))
+    reasons = _reasons(proof)
+    height = bottom + _CAPTION + 18 * len(reasons) + _MARGIN
+    size = PixelSize(_WIDTH * PIXELS_PER_UNIT, round_half_up(height * PIXELS_PER_UNIT))
+    frames = [frame for pair in pairs for frame in pair.frames()]
+    with ThreadPoolExecutor() as pool:
+        scale = UNITS_PER_POINT * PIXELS_PER_UNIT
+        images = list(pool.map(lambda frame: draw_scene(frame[0], scale), frames))
+    placed = [
+        (image, round_half_up(rect.x * PIXELS_PER_UNIT), round_half_up(rect.y * PIXELS_PER_UNIT))
+        for image, (_, rect) in zip(images, frames, strict=True)
+    ]
+    under = [f'<rect width="{_WIDTH}" height="{height}" fill="{PAPER}"/>', *_header(proof)]
+    over = [part for pair in pairs for part in _captions(pair)]
+    over += [part for scene, rect in frames for part in _key_lines(scene, rect)]
+    over += _footer(proof, reasons, bottom + _CAPTION, height)
+    return compose_png(size, _svg(size, under), placed, _svg(size, over))
+
+
+def _svg(size: PixelSize, parts: Iterable[str]) -> str:
+    shown = f'viewBox="0 0 {size.width / PIXELS_PER_UNIT} {size.height / PIXELS_PER_UNIT}"'
+    return f'<svg xmlns="http://www.w3.org/2000/svg" width="{size.width}" height="{size.height}" {shown}>{"".join(parts)}</svg>'
+
+
+def _pairs(proof: Proof) -> list[_Pair]:
+    """The scenes, those of one site and screen together; the first of each site carries its heading."""
+    pairs = []
+    for site, of_site in groupby(proof.scenes, key=lambda shown: shown[0]):
+        heading = f"{platform(site.target).TITLE}  ·  {site.name}"
+        for _, of_screen in groupby(of_site, key=lambda shown: shown[1].screen):
+            pairs.append(_Pair(heading, tuple(scene for _, scene in of_screen)))
+            heading = ""
+    return pairs
+
+
+def _laid_out(pairs: list[_Pair]) -> tuple[list[_Pair], float]:
+    """The pairs in rows, standing on one line in each; and where the last row ends."""
+    rows: list[list[_Pair]] = [[]]
+    x: float = _MARGIN
+    for pair in pairs:
+        if rows[-1] and x + pair.width > _WIDTH - _MARGIN:
+            rows.append([])
+            x = _MARGIN
+        rows[-1].append(pair)
+        x += pair.width + _GROUP_GAP
+    placed: list[_Pair] = []
+    top: float = _TOP
+    for row in rows:
+        tallest = max(pair.height for pair in row)
+        spare = _WIDTH - 2 * _MARGIN - sum(pair.width for pair in row)
+        gap = min(_GROUP_GAP * 1.8, spare / max(1, len(row) - 1))
+        x = _MARGIN
+        for pair in row:
+            placed.append(_Pair(pair.heading, pair.scenes, x, top + tallest - pair.height))
+            x += pair.width + gap
+        top += tallest + _CAPTION + 34
+    return placed, top - _CAPTION - 34
+
+
+def _text(
+    text: str, x: float, y: float, size: float, colour: str = INK, face: Face = "sans", anchor: Anchor = "start"
+) -> str:
+    return text_svg(text, x, y, size, colour, face, anchor)
+
+
+def _line(x1: float, y1: float, x2: float, y2: float, colour: str = HAIRLINE, width: float = 0.75) -> str:
+    return f'<path d="M{x1:.2f} {y1:.2f}L{x2:.2f} {y2:.2f}" stroke="{colour}" stroke-width="{width}" fill="none"/>'
+
+
+def _header(proof: Proof) -> list[str]:
+    state = "as apply would leave it" if proof.is_planned else "as the project is now"
+    return [
+        _text(shortened(proof.name, 900, 40, "serif"), _MARGIN, 76, 40, face="serif"),
+        _text("Launch screens", _WIDTH - _MARGIN, 62, 13, face="bold", anchor="end"),
+        _text(state, _WIDTH - _MARGIN, 80, 12, ACCENT, anchor="end"),
+        _line(_MARGIN, 96, _WIDTH - _MARGIN, 96, INK, 1),
+    ]
+
+
+def _captions(pair: _Pair) -> Iterator[str]:
+    """Above a pair its site, under it the screen and the system, under each screen its look, ground and source."""
+    bottom = pair.y + pair.height
+    if pair.heading:
+        yield _text(shortened(pair.heading, _WIDTH - _MARGIN - pair.x, 11.5, "bold"), pair.x, 122, 11.5, face="bold")
+    screen = pair.scenes[0].screen
+    yield _text(shortened(screen.system, pair.width, 11.5, "bold"), pair.x, bottom + 30, 11.5, face="bold")
+    yield _text(shortened(screen.name, pair.width, 10), pair.x, bottom + 45, 10, SOFT_INK)
+    for scene, rect in pair.frames():
+        yield from _look_caption(scene, rect, bottom + 56)
+
+
+def _look_caption(scene: Scene, rect: Rect, y: float) -> Iterator[str]:
+    """The colour bar of a ground with its value, then what is drawn."""
+    ground = scene.ground
+    fill = ground.hex if ground else HATCH_PAPER
+    yield f'<rect x="{rect.x}" y="{y}" width="18" height="12" fill="{fill}" stroke="{HAIRLINE}" stroke-width="0.75"/>'
+    value = ground.hex if ground else "cannot tell"
+    yield _text(scene.look, rect.x + 24, y + 9.8, 10, INK)
+    after_look = 30 + text_width(scene.look, 10)
+    shown = shortened(value, rect.width - after_look, 9, "mono")
+    yield _text(shown, rect.x + after_look, y + 9.8, 9, SOFT_INK, "mono")
+    for index, line in enumerate(_source_lines(scene)):
+        yield _text(shortened(line, rect.width, 8), rect.x, y + 27 + 12 * index, 8, SOFT_INK)
+
+
+def _source_lines(scene: Scene) -> tuple[str, ...]:
+    """What is drawn from which file: the folder and the name of the mark, else what kind of screen it is."""
+    pictures = [layer.source for layer in scene.layers if isinstance(layer, Picture)]
+    if not pictures:
+        return (scene.title,)
+    folder, _, name = pictures[0].rpartition("/")
+    return folder.rpartition("/")[2] + "/", name
+
+
+def _key_lines(scene: Scene, rect: Rect) -> Iterator[str]:
+    """The outline of a screen, its trim marks, and the mask as a fine line."""
+    corner = scene.screen.corner * UNITS_PER_POINT
+    yield (
+        f'<rect x="{rect.x}" y="{rect.y}" width="{rect.width}" height="{rect.height}" rx="{corner}" '
+        f'fill="none" stroke="{INK}" stroke-opacity="0.55" stroke-width="0.75"/>'
+    )
+    for x, outward in ((rect.x, -1), (rect.right, 1)):
+        for y, down in ((rect.y, -1), (rect.bottom, 1)):
+            yield _line(x, y + down * 2.5, x, y + down * (2.5 + _TRIM), SOFT_INK, 0.5)
+            yield _line(x + outward * 2.5, y, x + outward * (2.5 + min(_TRIM, _PAIR_GAP / 2 - 4)), y, SOFT_INK, 0.5)
+    if scene.mask is not None:
+        x, y = rect.x + scene.mask.centre.x * UNITS_PER_POINT, rect.y + scene.mask.centre.y * UNITS_PER_POINT
+        yield (
+            f'<circle cx="{x}" cy="{y}" r="{scene.mask.radius * UNITS_PER_POINT}" '
+            f'fill="none" stroke="{ACCENT}" stroke-width="0.6" stroke-dasharray="2.4 1.6"/>'
+        )
+
+
+def _reasons(proof: Proof) -> list[str]:
+    """What cannot be told, and why: each reason once."""
+    told = {layer.reason: None for _, scene in proof.scenes for layer in scene.layers if isinstance(layer, Unknown)}
+    blocked = [f"{site.target} {site.name} is not shown: {error.message}" for site, error in proof.blocked.items()]
+    return [*told, *blocked]
+
+
+def _footer(proof: Proof, reasons: list[str], top: float, height: float) -> Iterator[str]:
+    for index, reason in enumerate(reasons):
+        y = top + 18 * index
+        yield f'<rect x="{_MARGIN}" y="{y - 8}" width="18" height="10" fill="{HATCH_PAPER}" stroke="{HATCH_INK}" stroke-width="0.75"/>'
+        yield _text(shortened(f"cannot tell: {reason}", _WIDTH - 2 * _MARGIN - 28, 10), _MARGIN + 26, y, 10, INK)
+    foot = height - 30
+    yield _line(_MARGIN, foot - 18, _WIDTH - _MARGIN, foot - 18)
+    slug = (
+        f"rivelt  ·  {proof.name}  ·  {proof.brief}  ·  looks: light, dark  ·  all screens at one scale, in dp and pt"
+    )
+    yield _text(slug, _MARGIN, foot, 9, SOFT_INK)
+    if any(scene.mask for _, scene in proof.scenes):
+        yield _line(_WIDTH - _MARGIN - 196, foot - 3, _WIDTH - _MARGIN - 172, foot - 3, ACCENT, 0.9)
+        yield _text("the circle the system masks with", _WIDTH - _MARGIN, foot, 9, SOFT_INK, anchor="end")

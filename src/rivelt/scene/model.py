@@ -1,0 +1,102 @@
+"""Screens and scenes as plain data, in the screen's own unit: dp on Android, points on Apple systems."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TypeAlias
+
+from rivelt.colour import Colour
+from rivelt.units import Circle, Look, Rect
+
+
+@dataclass(frozen=True)
+class Screen:
+    """A screen in portrait. `scale`: px per dp or pt. `version`: the API level, or the iOS major version.
+
+    `top` and `bottom`: the insets that system bars or rounded corners take (the safe area). `corner`: the radius to draw.
+    """
+
+    target: str
+    name: str
+    system: str
+    width: float
+    height: float
+    scale: float
+    version: int
+    top: float = 0.0
+    bottom: float = 0.0
+    corner: float = 0.0
+
+    @property
+    def frame(self) -> Rect:
+        """The whole screen."""
+        return Rect(0, 0, self.width, self.height)
+
+    @property
+    def safe_area(self) -> Rect:
+        """The screen without its insets."""
+        return Rect(0, self.top, self.width, self.height - self.top - self.bottom)
+
+
+@dataclass(frozen=True)
+class Fill:
+    """A flat colour."""
+
+    rect: Rect
+    colour: Colour
+    source: str
+
+
+@dataclass(frozen=True)
+class Picture:
+    """An image file stretched to `rect`; what lies outside `clip` (a circle, or a rectangle) is not shown."""
+
+    rect: Rect
+    data: bytes
+    source: str
+    clip: Circle | Rect | None = None
+
+
+@dataclass(frozen=True)
+class TextBox:
+    """A label: its text is shown in a font of our own, which is why its frame is drawn too."""
+
+    rect: Rect
+    text: str
+    font_size: float
+    colour: Colour
+    source: str
+
+
+@dataclass(frozen=True)
+class Unknown:
+    """A part that cannot be known from the project's files, and why. Never guessed."""
+
+    rect: Rect
+    reason: str
+    is_round: bool = False
+
+
+Layer: TypeAlias = Fill | Picture | TextBox | Unknown
+
+
+@dataclass(frozen=True)
+class Scene:
+    """What one screen shows at launch in one look: layers from the back to the front, and what it was worked out from."""
+
+    screen: Screen
+    look: Look
+    layers: tuple[Layer, ...]
+    title: str
+    mask: Circle | None = None
+
+    @property
+    def unknowns(self) -> tuple[str, ...]:
+        """Why parts of it cannot be told; empty when all is known."""
+        return tuple(layer.reason for layer in self.layers if isinstance(layer, Unknown))
+
+    @property
+    def ground(self) -> Colour | None:
+        """The colour that fills the whole screen behind everything else, if it is known."""
+        fills = [layer for layer in self.layers if isinstance(layer, Fill) and layer.rect == self.screen.frame]
+        return fills[-1].colour if fills else None

@@ -1,0 +1,107 @@
+"""Plans against the disk: what would become different, and whose files those are."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TypeAlias
+
+from rivelt.errors import Refused
+from rivelt.plan.model import Plan, Recipe
+from rivelt.project.snapshot import Snapshot
+from rivelt.workspace.change import Change, sha256
+from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile, read_lock
+
+Progress: TypeAlias = Callable[[int, int], None]
+"""Called with the plates that are done and the plates there are."""
+
+
+def no_progress(_done: int, _total: int) -> None:
+    """Nobody watches."""
+
+
+@dataclass(frozen=True)
+class Changes:
+    """What would become different on disk, the lock file included. Empty when the project is as the brief wants it."""
+
+    root: Path
+    files: tuple[Change, ...]
+    notes: tuple[str, ...] = ()
+
+
+def compare(
+    root: Path,
+    snapshot: Snapshot,
+    plans: Sequence[Plan],
+    *,
+    force: bool = False,
+    on_progress: Progress = no_progress,
+) -> Changes:
+    """Compare plans with a project's files, and render the plates that are not there as their recipes have them.
+
+    What an earlier brief generated for the same sites, and no plan wants any more, goes.
+
+    Raises:
+        Refused: a generated file is not what Rivelt last wrote (its diff is in `details`), and `force` is not given.
+    """
+    lock = read_lock(snapshot.read(LOCK_NAME)) if LOCK_NAME in snapshot else Lock()
+    rendered = _render_missing(snapshot, plans, lock, on_progress)
+    locked = dict(lock.files)
+    generated: list[Change] = []
+    edits: list[Change] = []
+    for plan in plans:
+        site = f"{plan.target} {plan.site}"
+        contents = {plate.path: (rendered.get(plate.recipe), plate.recipe.digest) for plate in plan.plates}
+        wanted = contents | {file.path: (file.content, None) for file in plan.files}
+        for path, (content, recipe) in wanted.items():
+            if content is not None:
+                generated += _difference(snapshot, path, content, "generated")
+                locked[path] = LockedFile(site, sha256(content), recipe)
+        for path in [path for path, file in locked.items() if file.site == site and path not in wanted]:
+            generated += _difference(snapshot, path, None, "no longer wanted")
+            del locked[path]
+        edits += [Change(edit.path, edit.before, edit.after, edit.summary) for edit in plan.edits]
+    if not force:
+        _refuse_somebody_elses(generated, lock)
+    lock_file = _difference(snapshot, LOCK_NAME, Lock(locked).text().encode(), "what was generated, and from what")
+    notes = dict.fromkeys(note for plan in plans for note in plan.notes)
+    return Changes(root, (*generated, *edits, *lock_file), tuple(notes))
+
+
+def _render_missing(
+    snapshot: Snapshot, plans: Sequence[Plan], lock: Lock, on_progress: Progress
+) -> dict[Recipe, bytes]:
+    """The plates that are not on disk as their recipe has them; a recipe that several plates share is rendered once."""
+    from rivelt.pixels.render import render_all
+
+    def is_there(path: str, recipe: Recipe) -> bool:
+        entry = lock.files.get(path)
+        if entry is None or entry.recipe != recipe.digest or path not in snapshot:
+            return False
+        return sha256(snapshot.read(path)) == entry.sha256
+
+    plates = [plate for plan in plans for plate in plan.plates]
+    missing = list(dict.fromkeys(plate.recipe for plate in plates if not is_there(plate.path, plate.recipe)))
+    done = itertools.count(1)
+    return render_all(missing, on_done=lambda: on_progress(next(done), len(missing)))
+
+
+def _difference(snapshot: Snapshot, path: str, content: bytes | None, why: str) -> list[Change]:
+    """One change, or none when the file is like that already."""
+    before = snapshot.read(path) if path in snapshot else None
+    return [] if before == content else [Change(path, before, content, why)]
+
+
+def _refuse_somebody_elses(changes: Sequence[Change], lock: Lock) -> None:
+    """Refuse to touch a file that is not, to the byte, what Rivelt last wrote there."""
+    known = {path: file.sha256 for path, file in lock.files.items()}
+    edited = [
+        change for change in changes if change.before is not None and known.get(change.path) != sha256(change.before)
+    ]
+    if edited:
+        names = ", ".join(change.path for change in edited)
+        hint = "Save what you need from them, then use --force. Lines marked + are what Rivelt would write."
+        details = "".join(change.diff() for change in edited)
+        raise Refused(f"edited by hand since they were generated: {names}", hint=hint, details=details)
