@@ -12,8 +12,9 @@ from rivelt.cli.options import BriefPath, Debug, Force, Json, Quiet
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
-    from rivelt.job import Changes, Proposal
+    from rivelt.job import Proposal
     from rivelt.workspace.change import Action
+    from rivelt.workspace.compare import Changes
 
 
 def apply(

@@ -11,6 +11,7 @@ from rivelt.edit.openstep import Plain, Value, parse_openstep
 from rivelt.edit.splice import Splice, spliced
 from rivelt.errors import BadInput, Place
 
+_COMMENT = r"/\*(?:(?!\*/).)*\*/"
 _NEEDS_NO_QUOTES = re.compile(r"[A-Za-z0-9_./$]+")
 
 
@@ -126,12 +127,12 @@ class XcodeProject:
             closing = "" if "\n" in inner else f"{self._newline}{key_indent}"
             return array.start + 1, f"{self._newline}{key_indent}\t{item},{closing}"
         last = items[-1].end
-        gap = re.compile(r"(?:\s|/\*.*?\*/)*,", re.DOTALL).match(self._text, last)
+        gap = re.compile(rf"(?:\s|{_COMMENT})*,", re.DOTALL).match(self._text, last)
         own_line = "\n" in self._text[array.start : items[-1].start]
         separator = f"{self._newline}{self._indent(items[-1].start)}" if own_line else " "
         if gap:
             return gap.end(), f"{separator}{item},"
-        note = re.compile(r"(?:[ \t]*/\*.*?\*/)?", re.DOTALL).match(self._text, last)
+        note = re.compile(rf"(?:[ \t]*{_COMMENT})?", re.DOTALL).match(self._text, last)
         return (note.end() if note else last), f",{separator}{item}"
 
     @property

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 import pyvips
 
 from rivelt.pixels.canvas import rasterised
+from rivelt.pixels.encode import png
 from rivelt.units import PixelSize
 
 Placed = tuple[pyvips.Image, int, int]
@@ -21,4 +22,4 @@ def compose_png(size: PixelSize, under: str, images: Iterable[Placed], over: str
         xs, ys = [x for _, x, _ in placed], [y for _, _, y in placed]
         base = base.composite(layers, ["over"] * len(layers), x=xs, y=ys)
     sheet = base.composite2(rasterised(over, size), "over").cast("uchar").flatten(background=[255, 255, 255])
-    return bytes(sheet.pngsave_buffer(compression=6, filter="none", keep="none"))
+    return png(sheet)

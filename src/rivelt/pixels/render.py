@@ -7,10 +7,8 @@ from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor, as_completed
 
 from rivelt.pixels.canvas import draw
+from rivelt.pixels.encode import png
 from rivelt.plan.model import Recipe
-
-PNG_EFFORT = 6
-"""zlib level: on flat plates 9 takes seven times as long as 6 and saves a sixth."""
 
 
 def render(recipe: Recipe) -> bytes:
@@ -26,7 +24,7 @@ def render(recipe: Recipe) -> bytes:
         image = image.composite2(layer, "over").cast("uchar")
     if recipe.ground is not None:
         image = image.flatten(background=list(recipe.ground[:3]))
-    return bytes(image.pngsave_buffer(compression=PNG_EFFORT, filter="none", keep="none"))
+    return png(image)
 
 
 def render_all(recipes: Iterable[Recipe], on_done: Callable[[], None] = lambda: None) -> dict[Recipe, bytes]:

@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import tomllib
+from dataclasses import asdict, dataclass
 from importlib.resources import files
 from typing import TypeVar
 
-import msgspec
+from pydantic import TypeAdapter
 
 from rivelt.scene.model import Screen
 
 T = TypeVar("T")
 
 
-class ScreenFacts(msgspec.Struct, frozen=True):
+@dataclass(frozen=True)
+class ScreenFacts:
     """A screen worth proving, as facts files list it; see `rivelt.scene.model.Screen` for the units."""
 
     name: str
@@ -28,10 +30,10 @@ class ScreenFacts(msgspec.Struct, frozen=True):
 
     def for_target(self, target: str) -> Screen:
         """The screen as a value of the core."""
-        return Screen(target=target, **msgspec.structs.asdict(self))
+        return Screen(target=target, **asdict(self))
 
 
 def load_facts(package: str, kind: type[T]) -> T:
     """The `facts.toml` of a package as a value of `kind`, checked."""
     text = files(package).joinpath("facts.toml").read_text(encoding="utf-8")
-    return msgspec.convert(tomllib.loads(text), type=kind)
+    return TypeAdapter(kind).validate_python(tomllib.loads(text))

@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import cache
-
-from msgspec import Struct
 
 from rivelt.platforms.facts import ScreenFacts, load_facts
 from rivelt.scene.model import Screen
 
 
-class IconFacts(Struct, frozen=True):
+@dataclass(frozen=True)
+class IconFacts:
     """The icon of the system launch screen: side of the drawable and diameter of the mask, in dp."""
 
     side: float
     mask: float
 
 
-class ImprintFacts(Struct, frozen=True):
+@dataclass(frozen=True)
+class ImprintFacts:
     """The image at the foot of the system launch screen, and its distance from the foot, in dp."""
 
     width: float
@@ -25,13 +26,15 @@ class ImprintFacts(Struct, frozen=True):
     foot: float
 
 
-class Levels(Struct, frozen=True):
+@dataclass(frozen=True)
+class Levels:
     """API levels."""
 
     system_launch_screen: int
 
 
-class AndroidFacts(Struct, frozen=True):
+@dataclass(frozen=True)
+class AndroidFacts:
     """All of `facts.toml`. `densities` maps a qualifier to dots per inch; 160 dpi is 1 px per dp."""
 
     densities: dict[str, int]

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import cache
-
-from msgspec import Struct
 
 from rivelt.platforms.facts import ScreenFacts, load_facts
 from rivelt.scene.model import Screen
 
 
-class ImprintFacts(Struct, frozen=True):
+@dataclass(frozen=True)
+class ImprintFacts:
     """The box the imprint fits in, and its distance from the bottom of the safe area, in points."""
 
     width: float
@@ -18,7 +18,8 @@ class ImprintFacts(Struct, frozen=True):
     foot: float
 
 
-class IosFacts(Struct, frozen=True):
+@dataclass(frozen=True)
+class IosFacts:
     """All of `facts.toml`."""
 
     scales: tuple[int, ...]

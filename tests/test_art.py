@@ -1,0 +1,213 @@
+"""The art: hull and circle against brute force, the fit as a property, sources refused."""
+
+from __future__ import annotations
+
+import io
+import itertools
+import math
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image
+
+from rivelt.art.extent import convex_hull, extent_of_rows, smallest_circle
+from rivelt.art.source import Art, read_art
+from rivelt.brief.model import Brief, Layout, LookBrief
+from rivelt.colour import Colour
+from rivelt.errors import BadInput
+from rivelt.pixels.render import render
+from rivelt.pixels.visible import VISIBLE_ALPHA, visible_rows
+from rivelt.plan.context import MeasuredArt, PlanContext
+from rivelt.plan.model import Placement, Recipe
+from rivelt.units import PixelSize, Point, Rect
+
+coordinates = st.floats(-100, 100, allow_nan=False).map(lambda value: round(value, 3))
+points = st.lists(st.builds(Point, coordinates, coordinates), min_size=1, max_size=12)
+
+
+@given(points)
+def test_smallest_circle_is_the_best_of_all_circles_through_two_or_three_points(cloud: list[Point]) -> None:
+    circle = smallest_circle(cloud)
+    assert all(math.dist(circle.centre, point) <= circle.radius + 1e-6 for point in cloud)
+    assert circle.radius <= brute_force_radius(cloud) + 1e-6
+
+
+def brute_force_radius(cloud: list[Point]) -> float:
+    """The least radius over every candidate: each pair's and each triple's circle that holds all points."""
+    if len(set(cloud)) == 1:
+        return 0.0
+    candidates = []
+    for a, b in itertools.combinations(cloud, 2):
+        candidates.append((np.add(a, b) / 2, math.dist(a, b) / 2))
+    for a, b, c in itertools.combinations(cloud, 3):
+        matrix = 2 * np.array([np.subtract(b, a), np.subtract(c, a)])
+        if abs(np.linalg.det(matrix)) < 1e-6:
+            continue
+        right = [np.dot(b, b) - np.dot(a, a), np.dot(c, c) - np.dot(a, a)]
+        centre = np.linalg.solve(matrix, right)
+        candidates.append((centre, math.dist(centre, a)))
+    return min(radius for centre, radius in candidates if all(math.dist(centre, p) <= radius + 1e-6 for p in cloud))
+
+
+@given(points)
+def test_hull_holds_every_point_and_is_made_of_them(cloud: list[Point]) -> None:
+    hull = convex_hull(cloud)
+    assert set(hull) <= set(cloud)
+    if len(hull) < 3:
+        return
+    for a, b in zip(hull, (*hull[1:], hull[0]), strict=True):
+        assert all((b.x - a.x) * (p.y - a.y) - (b.y - a.y) * (p.x - a.x) >= -1e-6 for p in cloud)
+
+
+SHAPES = st.one_of(
+    st.builds(
+        '<rect x="{}" y="{}" width="{}" height="{}" rx="{}"/>'.format,
+        st.integers(0, 60), st.integers(0, 60), st.integers(8, 40), st.integers(8, 40), st.integers(0, 20),
+    ),
+    st.builds('<circle cx="{}" cy="{}" r="{}"/>'.format, st.integers(20, 80), st.integers(20, 80), st.integers(4, 20)),
+    st.builds(
+        '<path d="M{} {}L{} {}" stroke="black" stroke-width="{}" stroke-linecap="round"/>'.format,
+        st.integers(10, 90), st.integers(10, 90), st.integers(10, 90), st.integers(10, 90), st.integers(3, 10),
+    ),
+)  # fmt: skip
+
+
+def context(art: Art, **layout: object) -> PlanContext:
+    extent = extent_of_rows(visible_rows(art))
+    assert extent is not None
+    look = LookBrief(Colour(255, 255, 255), art.name)
+    brief = Brief(Path("rivelt.toml"), "Tern", Path(), None, {"light": look, "dark": look}, Layout(**layout))  # type: ignore[arg-type]
+    measured = MeasuredArt(art, extent)
+    return PlanContext(brief, {("light", "mark"): measured, ("dark", "mark"): measured}, masks=(192.0,))
+
+
+@settings(max_examples=40, deadline=None)
+@given(
+    shapes=st.lists(SHAPES, min_size=1, max_size=4),
+    size=st.tuples(st.integers(60, 400), st.integers(60, 400)),
+    density=st.sampled_from([1, 1.5, 2, 3, 4]),
+    clearance=st.sampled_from([0.0, 0.06, 0.15]),
+    is_bitmap=st.booleans(),
+)
+def test_a_fitted_mark_stays_in_the_circle_and_touches_the_allowed_ring(
+    shapes: list[str], size: tuple[int, int], density: float, clearance: float, is_bitmap: bool
+) -> None:
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="{size[0]}" height="{size[1]}" viewBox="0 0 100 100">{"".join(shapes)}</svg>'
+    art = read_art(svg.encode(), "mark.svg")
+    if is_bitmap:
+        drawn = render(Recipe(PixelSize(*size), (Placement(art, Rect(0, 0, *size)),)))
+        art = read_art(drawn, "mark.png")
+    plate = render(context(art, mark_size="fit", clearance=clearance).mark_in_circle("light", 288, 192, density))
+    alpha = np.asarray(Image.open(io.BytesIO(plate)).convert("RGBA"))[..., 3].astype(float) / 255
+    side = alpha.shape[0]
+    assert alpha.shape == (288 * density, 288 * density)
+    rows, columns = np.nonzero(alpha >= VISIBLE_ALPHA / 255)
+    x, y = np.abs(columns + 0.5 - side / 2), np.abs(rows + 0.5 - side / 2)
+    inner = np.hypot(x - 0.5, y - 0.5).max()  # the corner next to the middle: nearer than any paint in that pixel
+    outer = np.hypot(x + 0.5, y + 0.5).max()
+    allowed = 192 * density * (1 - 2 * clearance) / 2
+    # A vector is exact to the pixel. A bitmap lies on whole pixels, and when it is enlarged its own pixels grow with it.
+    slack = 0.0 if not is_bitmap else 1.0 + 3 * max(1.0, 192 * density / min(size))
+    assert inner <= allowed + 0.01 + slack
+    assert outer >= allowed - 1.0 - slack
+    if clearance > 0 and not is_bitmap:
+        assert np.hypot(x, y).max() <= 192 * density / 2
+
+
+def test_true_bounds_leave_out_what_is_transparent() -> None:
+    svg = b'<svg xmlns="http://www.w3.org/2000/svg" width="200" height="100"><rect x="20" y="30" width="80" height="40"/></svg>'
+    extent = extent_of_rows(visible_rows(read_art(svg, "mark.svg")))
+    assert extent is not None
+    assert extent.bounds == pytest.approx((20, 30, 80, 40), abs=0.1)
+    assert extent.circle.radius == pytest.approx(math.hypot(80, 40) / 2, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("root", "size"),
+    [
+        ('width="120" height="60"', (120, 60)),
+        ('width="1in" height="25.4mm"', (96, 96)),
+        ('viewBox="0 0 250 200"', (250, 200)),
+        ('width="50" viewBox="0 0 250 200"', (50, 40)),
+        ('width="100%" height="100%" viewBox="0 0 30 10"', (30, 10)),
+        ("", (300, 150)),
+    ],
+)
+def test_size_of_an_svg(root: str, size: tuple[float, float]) -> None:
+    art = read_art(
+        f'<svg xmlns="http://www.w3.org/2000/svg" {root}><rect width="9" height="9"/></svg>'.encode(), "a.svg"
+    )
+    assert art.size == pytest.approx(size)
+
+
+def test_a_placed_vector_is_the_same_picture_at_any_offset() -> None:
+    """Nesting must not move, scale or recolour: the plate shows what the file alone shows."""
+    import pyvips
+
+    svg = (Path(__file__).parent.parent / "src/rivelt/demo/skerryline/art/mark.svg").read_bytes()
+    art = read_art(svg, "mark.svg")
+    placed = np.asarray(
+        Image.open(io.BytesIO(render(Recipe(PixelSize(600, 500), (Placement(art, Rect(50, 50, 500, 400)),)))))
+    )
+    alone = pyvips.Image.svgload_buffer(svg, scale=2).numpy()
+    assert np.abs(placed[50:450, 50:550].astype(int) - alone.astype(int)).max() <= 1
+
+
+def png(colour: tuple[int, int, int, int], size: tuple[int, int] = (8, 8)) -> bytes:
+    buffer = io.BytesIO()
+    Image.new("RGBA", size, colour).save(buffer, "PNG")
+    return buffer.getvalue()
+
+
+SVG = b'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9">%s</svg>'
+BAD_ART = {
+    "wrong ending": ("logo.gif", b"GIF89a", "not art that Rivelt reads"),
+    "empty": ("a.svg", b"", "is empty"),
+    "no picture": ("a.png", b"plain text", "is not a PNG file"),
+    "mislabelled": ("a.jpg", png((1, 2, 3, 255)), "is really a PNG file"),
+    "cut short": ("a.png", png((1, 2, 3, 255))[:20], "broken"),
+    "not well-formed": ("a.svg", b"<svg><g></svg>", "not well-formed XML"),
+    "not an svg": ("a.svg", b"<html/>", "root element is <html>"),
+    "zero size": ("a.svg", b'<svg xmlns="http://www.w3.org/2000/svg" width="0" height="9"/>', "zero size"),
+    "empty viewBox": ("a.svg", b'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 0 9"/>', "empty viewBox"),
+    "entity": ("a.svg", b'<!DOCTYPE svg [<!ENTITY x "y">]>' + SVG % b"", "declares an entity"),
+    "script": ("a.svg", SVG % b"<script>1</script>", "holds a script"),
+    "event": ("a.svg", SVG % b'<g onclick="x()"/>', "holds a script"),
+    "picture from outside": ("a.svg", SVG % b'<image href="file:///etc/hostname"/>', "outside the file"),
+    "url from outside": ("a.svg", SVG % b'<g style="fill:url(https://example.org/a#b)"/>', "outside the file"),
+    "style sheet": ("a.svg", SVG % b"<style>@import 'x.css';</style>", "imported from outside"),
+    "deep nesting": ("a.svg", SVG % (b"<g>" * 300 + b"</g>" * 300), "nested more than"),
+    "encoding": ("a.svg", b'<?xml version="1.0" encoding="nonsense"?><svg/>', "encoding"),
+}
+
+
+@pytest.mark.parametrize(("name", "data", "message"), BAD_ART.values(), ids=BAD_ART)
+def test_bad_art_is_refused_with_its_reason(name: str, data: bytes, message: str) -> None:
+    with pytest.raises(BadInput, match=message) as caught:
+        read_art(data, name)
+    assert caught.value.hint
+
+
+def test_nothing_visible_has_no_extent() -> None:
+    assert extent_of_rows(visible_rows(read_art(png((9, 9, 9, 0)), "a.png"))) is None
+
+
+def test_a_white_disc_on_nothing_is_reduced_without_a_dark_fringe() -> None:
+    y, x = np.mgrid[0:400, 0:400]
+    disc = np.zeros((400, 400, 4), np.uint8)
+    disc[np.hypot(x - 199.5, y - 199.5) < 180] = 255
+    buffer = io.BytesIO()
+    Image.fromarray(disc).save(buffer, "PNG")
+    art = read_art(buffer.getvalue(), "disc.png")
+    small = np.asarray(Image.open(io.BytesIO(render(Recipe(PixelSize(61, 61), (Placement(art, Rect(0, 0, 61, 61)),))))))
+    seen = small[small[..., 3] > 8]
+    assert seen[:, :3].min() >= 250
+
+
+def test_circle_of_a_square_is_that_of_its_diagonal() -> None:
+    corners = [Point(0, 0), Point(2, 0), Point(2, 2), Point(0, 2), Point(1, 1)]
+    circle = smallest_circle(corners)
+    assert (*circle.centre, circle.radius) == pytest.approx((1, 1, math.sqrt(2)))

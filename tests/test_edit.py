@@ -1,0 +1,213 @@
+"""Text-preserving edits: every byte outside the changed spot stays, whatever the file looks like."""
+
+from __future__ import annotations
+
+import plistlib
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from openstep_parser import OpenStepDecoder
+
+from rivelt.edit.openstep import parse_openstep
+from rivelt.edit.plist import Plist
+from rivelt.edit.splice import Splice, spliced
+from rivelt.edit.xcode import NewMember, XcodeProject
+from rivelt.edit.xml import parse_xml
+from rivelt.errors import BadInput
+from rivelt.platforms.android.manifest import read_manifest
+
+NS = 'xmlns:android="http://schemas.android.com/apk/res/android"'
+FILTER = (
+    "<intent-filter><action android:name='android.intent.action.MAIN'/>"
+    "<category android:name='android.intent.category.LAUNCHER'/></intent-filter>"
+)
+
+
+def manifest(activity: str, before: str = "") -> str:
+    return f"<manifest {NS} package='a.b'><application>{before}{activity}</application></manifest>"
+
+
+# The launcher's start tag as it is, and as it shall be once it starts with @style/X.
+ACTIVITIES = {
+    "one line": ('<activity android:name=".M">', '<activity android:name=".M" android:theme="@style/X">'),
+    "present": (
+        '<activity android:theme="@style/Old" android:name=".M">',
+        '<activity android:theme="@style/X" android:name=".M">',
+    ),
+    "single quotes": (
+        "<activity android:name='.M' android:theme='@style/Old' >",
+        "<activity android:name='.M' android:theme='@style/X' >",
+    ),
+    "one per line": (
+        '<activity\n\t\tandroid:name=".M"\n\t\tandroid:exported="true">',
+        '<activity\n\t\tandroid:name=".M"\n\t\tandroid:exported="true"\n\t\tandroid:theme="@style/X">',
+    ),
+    "end on its own line": (
+        '<activity\r\n    android:name=".M"\r\n    >',
+        '<activity\r\n    android:name=".M"\r\n    android:theme="@style/X"\r\n    >',
+    ),
+    "blank line inside": (
+        '<activity\n    android:name=".M"\n\n    android:label="a &gt; b">',
+        '<activity\n    android:name=".M"\n\n    android:label="a &gt; b"\n    android:theme="@style/X">',
+    ),
+    "spaces round equals": (
+        '<activity android:name = ".M">',
+        '<activity android:name = ".M" android:theme="@style/X">',
+    ),
+}
+
+
+@pytest.mark.parametrize(("start", "wanted"), ACTIVITIES.values(), ids=ACTIVITIES)
+@pytest.mark.parametrize("bom", [b"", b"\xef\xbb\xbf"])
+def test_theme_of_the_launcher(start: str, wanted: str, bom: bytes) -> None:
+    other = '<activity android:name=".Other" android:theme="@style/Other"/>'
+    before = bom + manifest(f"{start}{FILTER}</activity>", other).encode()
+    after = bom + manifest(f"{wanted}{FILTER}</activity>", other).encode()
+    assert read_manifest(before, "m.xml").with_theme("@style/X") == after
+    assert read_manifest(after, "m.xml").with_theme("@style/X") == after
+
+
+def test_an_alias_is_followed_to_its_activity() -> None:
+    text = manifest(
+        f'<activity-alias android:name=".A" android:targetActivity=".M">{FILTER}</activity-alias>',
+        '<activity android:name=".M"></activity>',
+    )
+    assert read_manifest(text.encode(), "m.xml").activity_name == ".M"
+
+
+@pytest.mark.parametrize("prefix", ["android", "a"])
+def test_the_prefix_of_the_file_is_used(prefix: str) -> None:
+    text = (
+        manifest(f'<activity android:name=".M">{FILTER}</activity>')
+        .replace("android:", f"{prefix}:")
+        .replace("xmlns:android", f"xmlns:{prefix}")
+    )
+    assert f'{prefix}:theme="@style/X"'.encode() in read_manifest(text.encode(), "m.xml").with_theme("@style/X")
+
+
+PLIST = '<?xml version="1.0" encoding="UTF-8"?>\n<!-- hand-made -->\n<plist version="1.0">\n<dict>\n{}</dict>\n</plist>'
+PLISTS = {
+    "set": (
+        "\t<key>UILaunchStoryboardName</key>\n\t<string>Old</string>\n",
+        "\t<key>UILaunchStoryboardName</key>\n\t<string>New</string>\n",
+    ),
+    "empty element": (
+        "\t<key>UILaunchStoryboardName</key>\n\t<string/>\n",
+        "\t<key>UILaunchStoryboardName</key>\n\t<string>New</string>\n",
+    ),
+    "next to its relatives": (
+        "  <key>UIA</key>\r\n  <true/>\r\n  <!-- z -->\r\n  <key>Z</key>\r\n  <true/>\r\n",
+        "  <key>UIA</key>\r\n  <true/>\r\n  <key>UILaunchStoryboardName</key>\r\n  <string>New</string>\r\n  <!-- z -->\r\n  <key>Z</key>\r\n  <true/>\r\n",
+    ),
+    "at the end": (
+        "\t<key>A</key>\n\t<string>a &amp; b</string>\n",
+        "\t<key>A</key>\n\t<string>a &amp; b</string>\n\t<key>UILaunchStoryboardName</key>\n\t<string>New</string>\n",
+    ),
+    "key and value on one line": (
+        "\t<key>UIA</key><true/>\n",
+        "\t<key>UIA</key><true/>\n\t<key>UILaunchStoryboardName</key><string>New</string>\n",
+    ),
+}
+
+
+@pytest.mark.parametrize(("before", "after"), PLISTS.values(), ids=PLISTS)
+def test_a_key_of_a_property_list(before: str, after: str) -> None:
+    changed = Plist(PLIST.format(before).encode(), "Info.plist").set_string("UILaunchStoryboardName", "New", near="UI")
+    assert changed == PLIST.format(after).encode()
+    assert plistlib.loads(changed)["UILaunchStoryboardName"] == "New"
+
+
+def test_a_key_goes_with_its_value() -> None:
+    text = PLIST.format(
+        "\t<key>A</key>\n\t<true/>\n\t<key>UILaunchScreen</key>\n\t<dict>\n\t\t<key>UIColorName</key>\n\t\t<string/>\n\t</dict>\n\t<key>B</key>\n\t<true/>\n"
+    )
+    removed = Plist(text.encode(), "Info.plist").remove("UILaunchScreen")
+    assert removed == PLIST.format("\t<key>A</key>\n\t<true/>\n\t<key>B</key>\n\t<true/>\n").encode()
+
+
+PROJECT = """// !$*UTF8*$!
+{{
+	objects = {{
+{begin}		AA /* F */ = {{isa = PBXFileReference; path = F; sourceTree = "<group>"; }};
+		BB /* G */ = {{
+			isa = PBXGroup;
+			children = {children};
+			sourceTree = "<group>";
+		}};
+		CC /* R */ = {{
+			isa = PBXResourcesBuildPhase;
+			files = {files};
+		}};
+	}};
+	rootObject = DD;
+}}
+"""
+LISTS = {
+    "own lines": "(\n\t\t\t\tAA /* F */,\n\t\t\t)",
+    "empty": "(\n\t\t\t)",
+    "empty on one line": "()",
+    "one line": "(AA, EE)",
+    "no last comma": "(\n\t\t\t\tAA /* F */\n\t\t\t)",
+}
+
+
+@pytest.mark.parametrize("children", LISTS.values(), ids=LISTS)
+@pytest.mark.parametrize("files", LISTS.values(), ids=LISTS)
+@pytest.mark.parametrize("newline", ["\n", "\r\n"])
+@pytest.mark.parametrize("begin", ["", "/* Begin PBXFileReference section */\n"])
+def test_a_new_member_adds_four_objects_to_the_same_ones(children: str, files: str, newline: str, begin: str) -> None:
+    text = PROJECT.format(children=children, files=files, begin=begin).replace("\n", newline)
+    project = XcodeProject(text.encode(), "p")
+    member = NewMember("Launch Screen.storyboard", "file.storyboard")
+    changed = project.add_member(member, group="BB", phase="CC", target_name="T").decode()
+    assert (
+        changed == XcodeProject(text.encode(), "p").add_member(member, group="BB", phase="CC", target_name="T").decode()
+    )
+    before, after = (OpenStepDecoder.ParseFromString(side.replace("\r\n", "\n"))["objects"] for side in (text, changed))
+    new = {key: after[key] for key in after if key not in before}
+    reference, build_file = (
+        next(key for key, found in new.items() if found["isa"] == isa) for isa in ("PBXFileReference", "PBXBuildFile")
+    )
+    assert new[reference]["path"] == "Launch Screen.storyboard"
+    assert after["BB"]["children"] == [*before["BB"]["children"], reference]
+    assert after["CC"]["files"] == [*before["CC"]["files"], build_file]
+    assert after["AA"] == before["AA"]
+    assert (newline == "\r\n") == ("\r\n" in changed)
+    assert changed.count("\n") == changed.count(newline)
+
+
+@pytest.mark.parametrize(
+    ("text", "message"),
+    [
+        ("{ a = ; }", "expected a value"),
+        ("{ a = b }", "expected ';'"),
+        ("{", "expected a value"),
+        ("{ a = (b", "expected ','"),
+        ("x y", "something follows"),
+    ],
+)
+def test_a_broken_project_file_is_told_with_its_place(text: str, message: str) -> None:
+    with pytest.raises(BadInput, match=message) as caught:
+        parse_openstep(text, "p")
+    assert caught.value.place is not None
+    assert caught.value.place.line == 1
+
+
+@pytest.mark.parametrize(
+    "text", ["<a>", "<a/><b/>", "<!DOCTYPE a [<!ENTITY b 'c'>]><a>&b;</a>", "<a>" * 500 + "</a>" * 500, "<a b=c/>"]
+)
+def test_bad_xml_is_told_with_its_place(text: str) -> None:
+    with pytest.raises(BadInput) as caught:
+        parse_xml(text.encode(), "x.xml")
+    assert caught.value.place is not None
+
+
+@given(st.binary(max_size=40), st.lists(st.tuples(st.integers(0, 40), st.binary(max_size=5)), max_size=5))
+def test_inserting_keeps_every_byte(data: bytes, insertions: list[tuple[int, bytes]]) -> None:
+    splices = [Splice(min(at, len(data)), min(at, len(data)), text) for at, text in insertions]
+    result = spliced(data, splices)
+    assert len(result) == len(data) + sum(len(splice.text) for splice in splices)
+    position = 0
+    for byte in data:  # the bytes from before are all there, in their order
+        position = result.index(byte, position) + 1

@@ -1,0 +1,123 @@
+"""The shape of the house: imports run one way, and start-up is light."""
+
+from __future__ import annotations
+
+import ast
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+import rivelt
+
+ROOT = Path(rivelt.__file__).parent
+
+# From the top to the ground: a package may import its own layer (but no cycle) and those after it.
+LAYERS = (
+    {"cli", "__main__"},
+    {"job"},
+    {"check", "workspace", "proof", "demo"},
+    {"platforms"},
+    {"scene", "pixels", "edit", "plan", "project", "art", "brief", "templating"},
+    {"colour", "units", "errors"},
+)
+# Typer itself loads pydantic as soon as a command has parameters; only `rivelt --help` can do without.
+HEAVY = ("pyvips", "numpy", "scipy", "lxml", "jinja2", "coloraide", "fontTools", "matplotlib", "tomlkit", "kiwisolver")
+
+
+def imports_of(path: Path) -> set[str]:
+    """The modules of Rivelt that a file imports anywhere, inside functions too."""
+    found: set[str] = set()
+    for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+        if isinstance(node, ast.ImportFrom) and node.module:
+            found |= {node.module} | {f"{node.module}.{alias.name}" for alias in node.names if node.module == "rivelt"}
+        elif isinstance(node, ast.Import):
+            found |= {alias.name for alias in node.names}
+    return {name for name in found if name.startswith("rivelt.") and name != "rivelt.__version__"}
+
+
+def room(module: str) -> str:
+    return module.split(".")[1]
+
+
+MODULES = {
+    "rivelt." + ".".join(path.relative_to(ROOT).with_suffix("").parts): imports_of(path)
+    for path in ROOT.rglob("*.py")
+    if "skerryline" not in path.parts
+}
+
+
+def test_every_room_has_a_layer() -> None:
+    assert {room(module) for module in MODULES} - {"__init__"} <= set.union(*LAYERS)
+
+
+@pytest.mark.parametrize("module", sorted(MODULES))
+def test_imports_run_one_way(module: str) -> None:
+    level = {name: index for index, layer in enumerate(LAYERS) for name in layer}
+    if room(module) == "__init__":
+        return
+    upwards = [name for name in MODULES[module] if level[room(name)] < level[room(module)]]
+    assert not upwards, f"{module} imports from a layer above it: {upwards}"
+
+
+def test_rooms_of_one_layer_have_no_cycles() -> None:
+    edges = {
+        (room(module), room(name)) for module, names in MODULES.items() for name in names if room(module) != room(name)
+    }
+    rooms = {a for a, _ in edges} | {b for _, b in edges}
+    while removable := {name for name in rooms if not any(a == name and b in rooms for a, b in edges)}:
+        rooms -= removable
+    assert not rooms, f"these import each other in a circle: {sorted(rooms)}"
+
+
+def test_platforms_do_not_know_each_other_and_readers_not_the_planner() -> None:
+    for module, names in MODULES.items():
+        parts = module.split(".")
+        if parts[1] != "platforms" or len(parts) < 4:
+            continue
+        others = [
+            name
+            for name in names
+            if name.count(".") > 2 and name.split(".")[1] == "platforms" and name.split(".")[2] != parts[2]
+        ]
+        assert not others, f"{module} knows another platform: {others}"
+        if parts[-1] not in {"__init__", "planner"}:
+            assert not any(name.endswith(".planner") for name in names), f"{module} leans on the planner"
+
+
+def test_only_the_shell_knows_the_interface() -> None:
+    core = [
+        path
+        for path in ROOT.rglob("*.py")
+        if "cli" not in path.relative_to(ROOT).parts and "skerryline" not in path.parts
+    ]
+    for path in core:
+        text = path.read_text(encoding="utf-8")
+        assert "import typer" not in text, path
+        assert "import rich" not in text, path
+        assert not re.search(r"\bprint\(", text), path
+
+
+@pytest.mark.parametrize(
+    "code",
+    [
+        "import sys; from rivelt.cli.main import run; run(['--help']); assert 'pydantic' not in sys.modules",
+        "import sys; from rivelt.cli.main import run; run(['apply', '--help'])",
+        "import sys, rivelt",
+    ],
+)
+def test_start_up_loads_nothing_heavy(code: str) -> None:
+    code += f"; print([name for name in {HEAVY!r} if name in sys.modules], file=sys.stderr)"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stderr.strip() == "[]"
+
+
+def test_modules_and_functions_stay_small() -> None:
+    for path in ROOT.rglob("*.py"):
+        text = path.read_text(encoding="utf-8")
+        assert text.count("\n") <= 450, f"{path.name} is long"
+        for node in ast.walk(ast.parse(text)):
+            if isinstance(node, ast.FunctionDef):
+                assert (node.end_lineno or 0) - node.lineno <= 60, f"{path.name}: {node.name} is long"
