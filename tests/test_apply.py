@@ -106,7 +106,7 @@ def test_plates_have_their_exact_sizes_and_the_mark_is_never_distorted(applied: 
     for density, factor in DENSITIES.items():
         for night in ("", "night-"):
             with Image.open(applied / RES / f"drawable-{night}{density}/rivelt_mark.png") as image:
-                assert image.size == (288 * factor, 288 * factor)
+                assert tuple(image.size) == (288 * factor, 288 * factor)
                 assert image.mode == "RGBA"
                 assert not image.info
                 left, top, right, bottom = image.getchannel("A").getbbox() or (0, 0, 0, 0)

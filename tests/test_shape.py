@@ -21,10 +21,24 @@ LAYERS = (
     {"check", "workspace", "proof", "demo"},
     {"platforms"},
     {"scene", "pixels", "edit", "plan", "project", "art", "brief", "templating"},
-    {"colour", "units", "errors"},
+    {"colour", "units", "errors", "progress", "xmltext"},
 )
-# Typer itself loads pydantic as soon as a command has parameters; only `rivelt --help` can do without.
-HEAVY = ("pyvips", "numpy", "scipy", "lxml", "jinja2", "coloraide", "fontTools", "matplotlib", "tomlkit", "kiwisolver")
+HEAVY = [
+    "pyvips",
+    "numpy",
+    "scipy",
+    "lxml",
+    "pydantic",
+    "msgspec",
+    "jinja2",
+    "coloraide",
+    "fontTools",
+    "matplotlib",
+    "tomlkit",
+    "kiwisolver",
+    "http",
+    "ssl",
+]
 
 
 def imports_of(path: Path) -> set[str]:
@@ -103,7 +117,7 @@ def test_only_the_shell_knows_the_interface() -> None:
 @pytest.mark.parametrize(
     "code",
     [
-        "import sys; from rivelt.cli.main import run; run(['--help']); assert 'pydantic' not in sys.modules",
+        "import sys; from rivelt.cli.main import run; run(['--help'])",
         "import sys; from rivelt.cli.main import run; run(['apply', '--help'])",
         "import sys, rivelt",
     ],

@@ -17,12 +17,9 @@ from rivelt.brief.model import ROLES, Brief, Role
 from rivelt.brief.schema import FILE_NAME
 from rivelt.errors import BadInput, Place, Refused, RiveltError, raise_all
 from rivelt.platforms import TARGETS, platform
+from rivelt.progress import Progress, no_progress
 from rivelt.project.snapshot import Content, Snapshot
-from rivelt.proof.model import Proof
 from rivelt.units import LOOKS, Look
-from rivelt.workspace import commit as workspace
-from rivelt.workspace.compare import Changes, Progress, compare, no_progress
-from rivelt.workspace.journal import FOLDER as JOURNAL_FOLDER
 
 if TYPE_CHECKING:
     from rivelt.art.extent import Extent
@@ -31,6 +28,8 @@ if TYPE_CHECKING:
     from rivelt.plan.context import MeasuredArt, PlanContext
     from rivelt.plan.model import Plan, Recipe
     from rivelt.platforms.site import Site
+    from rivelt.proof.model import Proof
+    from rivelt.workspace.compare import Changes
 
 # The brief
 
@@ -160,7 +159,7 @@ def context_of(brief: Brief) -> PlanContext:
         else:
             raise error
     raise_all(list(problems.values()))
-    masks = tuple(sorted({diameter for target in TARGETS for diameter in platform(target).MASKS}))
+    masks = tuple(sorted({diameter for target in TARGETS for diameter in platform(target).masks}))
     return PlanContext(brief, found, masks)
 
 
@@ -195,11 +194,11 @@ def _read_art(path: Path, name: str) -> Art:
 
 
 def _measured(art: Art) -> MeasuredArt:
-    from rivelt.art.extent import extent_of_rows
-    from rivelt.pixels.visible import visible_rows
+    from rivelt.art.extent import extent_of
+    from rivelt.pixels.visible import visible_outline
     from rivelt.plan.context import MeasuredArt
 
-    extent = extent_of_rows(visible_rows(art))
+    extent = extent_of(visible_outline(art))
     if extent is None:
         raise BadInput(
             f"{art.name} shows nothing: every pixel is transparent", hint="Export it again with its drawing."
@@ -277,7 +276,7 @@ def prepare(brief: Brief) -> Proposal:
 
 
 def _no_sites(brief: Brief) -> BadInput:
-    wanted = " or ".join(platform(target).TITLE for target in brief.targets or TARGETS)
+    wanted = " or ".join(platform(target).title for target in brief.targets or TARGETS)
     at = brief.places.get("app.project") or brief.places.get("app") or Place(_shown(brief.path))
     hint = "Mend `app.project`: the folder that holds AndroidManifest.xml or an .xcodeproj somewhere below it."
     return BadInput(f"no {wanted} project was found in {_shown(brief.project) or '.'}", place=at, hint=hint)
@@ -313,7 +312,10 @@ def changes_of(proposal: Proposal, *, force: bool = False, on_progress: Progress
     Raises:
         Refused: generated files were edited by a person (their diffs are in `details`), or an apply was stopped halfway.
     """
-    workspace.refuse_unfinished(proposal.root)
+    from rivelt.workspace.commit import refuse_unfinished
+    from rivelt.workspace.compare import compare
+
+    refuse_unfinished(proposal.root)
     return compare(proposal.root, proposal.snapshot, proposal.plans, force=force, on_progress=on_progress)
 
 
@@ -324,18 +326,24 @@ def apply(changes: Changes) -> None:
         Refused: a file is not what it was when the plan was made.
         BadInput: a file cannot be written.
     """
-    workspace.commit(changes.root, changes.files)
+    from rivelt.workspace.commit import commit
+
+    commit(changes.root, changes.files)
 
 
 def applied_project(start: Path) -> Path:
     """The nearest folder, from `start` upwards, in which Rivelt has applied something; `start` itself when there is none."""
+    from rivelt.workspace.journal import FOLDER
+
     folder = start.resolve()
-    return next((above for above in (folder, *folder.parents) if (above / JOURNAL_FOLDER).is_dir()), folder)
+    return next((above for above in (folder, *folder.parents) if (above / FOLDER).is_dir()), folder)
 
 
 def undo(project: Path, *, force: bool = False) -> list[str]:
     """Take the last apply back, to the byte; returns the paths that were restored or removed."""
-    return workspace.undo(project.resolve(), force=force)
+    from rivelt.workspace.commit import undo as take_back
+
+    return take_back(project.resolve(), force=force)
 
 
 def plates(
@@ -395,6 +403,8 @@ def proof(source: Path | None = None, *, now: bool = False) -> Proof:
 
 
 def _proof(name: str, brief: str, snapshot: Snapshot, sites: tuple[Site, ...], *, is_planned: bool) -> Proof:
+    from rivelt.proof.model import Proof
+
     usable = [site for site in sites if site.blocked is None]
     scenes = tuple(
         (site, platform(site.target).scene(snapshot, site, screen, look))

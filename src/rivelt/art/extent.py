@@ -3,21 +3,10 @@
 from __future__ import annotations
 
 import math
-import random
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import NamedTuple
 
 from rivelt.units import Circle, Point, Rect
-
-
-class RowSpan(NamedTuple):
-    """One row of a raster: its upper and lower edge, and the left and right edges of what is visible in it."""
-
-    top: float
-    bottom: float
-    left: float
-    right: float
 
 
 @dataclass(frozen=True)
@@ -32,12 +21,11 @@ class Extent:
     circle: Circle
 
 
-def extent_of_rows(rows: Iterable[RowSpan]) -> Extent | None:
-    """The extent of a raster's visible pixels, counted to their outer corners; None when nothing is visible."""
-    corners = [Point(x, y) for row in rows for x in (row.left, row.right) for y in (row.top, row.bottom)]
-    if not corners:
+def extent_of(outline: Iterable[Point]) -> Extent | None:
+    """The extent of what some outermost points enclose; None when there is none, that is, nothing is visible."""
+    hull = convex_hull(outline)
+    if not hull:
         return None
-    hull = convex_hull(corners)
     left, right = min(point.x for point in hull), max(point.x for point in hull)
     top, bottom = min(point.y for point in hull), max(point.y for point in hull)
     return Extent(Rect(left, top, right - left, bottom - top), hull, smallest_circle(hull))
@@ -55,23 +43,23 @@ def convex_hull(points: Iterable[Point]) -> tuple[Point, ...]:
 def _half_hull(points: Sequence[Point]) -> list[Point]:
     chain: list[Point] = []
     for point in points:
-        while len(chain) > 1 and _cross(chain[-2], chain[-1], point) <= 0:
+        x, y = point
+        while len(chain) > 1:
+            (ax, ay), (bx, by) = chain[-2:]
+            if (bx - ax) * (y - ay) - (by - ay) * (x - ax) > 0:
+                break
             chain.pop()
         chain.append(point)
     return chain
 
 
-def _cross(origin: Point, a: Point, b: Point) -> float:
-    return (a.x - origin.x) * (b.y - origin.y) - (a.y - origin.y) * (b.x - origin.x)
-
-
 def smallest_circle(points: Sequence[Point]) -> Circle:
     """The smallest circle that holds all points (at least one), by Welzl's algorithm in its iterative form.
 
-    Expected linear time; the shuffle is seeded, so that the same points give the same bits.
+    Expected linear time, given points in no particular order: they are scattered in a fixed way (Knuth's multiplicative
+    hash of their index), so that the same points give the same bits.
     """
-    shuffled = list(points)
-    random.Random(0).shuffle(shuffled)
+    shuffled = [points[index] for index in sorted(range(len(points)), key=lambda index: index * 2654435761 % 2**32)]
     circle = Circle(shuffled[0], 0.0)
     for i, p in enumerate(shuffled):
         if _holds(circle, p):

@@ -5,10 +5,10 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 from xml.parsers import expat
-from xml.sax.saxutils import quoteattr
 
 from rivelt.errors import BadInput, Place
 from rivelt.units import Rect, Size
+from rivelt.xmltext import escaped, quoted
 
 _NAMESPACE = "http://www.w3.org/2000/svg"
 _XLINK = "http://www.w3.org/1999/xlink"
@@ -42,7 +42,7 @@ class SvgDocument:
     def nested(self) -> str:
         """The root as an inner `<svg>` of exactly its natural size, to be put into another SVG's viewBox."""
         kept = [(name, value) for name, value in self.attributes if name not in {"width", "height", "x", "y"}]
-        shown = "".join(f" {name}={quoteattr(value)}" for name, value in kept)
+        shown = "".join(f" {name}={quoted(value)}" for name, value in kept)
         return f'<svg{shown} width="{self.size.width!r}" height="{self.size.height!r}">{self.content}</svg>'
 
     def on_canvas(self, width: int, height: int, box: Rect) -> str:
@@ -132,7 +132,7 @@ class _Scan:
         if not self._open:
             self.root = (tag.rpartition(":")[2], _with_namespace(tag, attributes))
         else:
-            shown = "".join(f" {key}={quoteattr(value)}" for key, value in attributes)
+            shown = "".join(f" {key}={quoted(value)}" for key, value in attributes)
             self._parts.append(f"<{tag}{shown}>")
         self._open.append(tag)
 
@@ -161,7 +161,7 @@ class _Scan:
             return
         if self._open[-1].rpartition(":")[2] == "style":
             self._vet_css(text, "Export the drawing without links to other files.")
-        self._parts.append(text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;"))
+        self._parts.append(escaped(text))
 
 
 def _with_namespace(tag: str, attributes: tuple[tuple[str, str], ...]) -> tuple[tuple[str, str], ...]:

@@ -7,9 +7,9 @@ import re
 import tomllib
 from collections.abc import Iterable, Mapping
 from pathlib import Path
-from typing import Any
+from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
-from pydantic import ValidationError
+import msgspec
 
 from rivelt.brief.model import ROLES, Brief, Layout, LookBrief
 from rivelt.brief.places import key_places
@@ -88,39 +88,38 @@ def _validated(
         at = places.get(name, Place(shown_path))
         if name not in TABLES:
             problems.append(_unknown(name, "table" if isinstance(content, dict) else "key", TABLES, at))
-        elif not isinstance(content, dict):
+            continue
+        if not isinstance(content, dict):
             problems.append(
                 BadInput(f"`{name}` must be a table", place=at, hint=f"Write [{name}] on a line of its own.")
             )
-        else:
-            fields = TABLES[name].model_fields
-            wrong = _wrong_keys(name, content)
-            for key, value in content.items():
-                dotted = f"{name}.{key}"
-                where = places.get(dotted, at)
-                if key not in fields:
-                    problems.append(_unknown(dotted, "key", [f"{name}.{known}" for known in fields], where))
-                elif key in wrong:
-                    message = f"`{dotted}` must be {fields[key].description}; found {_shown(value)}"
-                    problems.append(BadInput(message, place=where))
-                else:
-                    values[dotted] = value
+            continue
+        hints = get_type_hints(TABLES[name], include_extras=True)
+        for key, value in content.items():
+            dotted = f"{name}.{key}"
+            where = places.get(dotted, at)
+            if key not in hints:
+                problems.append(_unknown(dotted, "key", [f"{name}.{known}" for known in hints], where))
+                continue
+            try:
+                values[dotted] = msgspec.convert(value, type=hints[key], strict=True)
+            except msgspec.ValidationError:
+                message = f"`{dotted}` must be {_description(hints[key])}; found {_shown(value)}"
+                problems.append(BadInput(message, place=where))
     return values
-
-
-def _wrong_keys(name: str, content: Mapping[str, Any]) -> set[str]:
-    """The keys of a table whose values the schema refuses."""
-    try:
-        TABLES[name].model_validate(content)
-    except ValidationError as error:
-        return {str(problem["loc"][0]) for problem in error.errors()}
-    return set()
 
 
 def _unknown(name: str, kind: str, known: Iterable[str], at: Place) -> BadInput:
     near = difflib.get_close_matches(name, list(known), n=1, cutoff=0.5)
     hint = f"Did you mean `{near[0]}`?" if near else f"Known here: {', '.join(known)}."
     return BadInput(f"unknown {kind} `{name}`", place=at, hint=hint)
+
+
+def _description(annotation: Any) -> str:
+    """The words of the schema for what a key holds."""
+    if get_origin(annotation) is Annotated:
+        return next(str(meta.description) for meta in get_args(annotation)[1:] if getattr(meta, "description", None))
+    return next(text for part in get_args(annotation) if (text := _description(part)))
 
 
 def _shown(value: object) -> str:

@@ -7,66 +7,72 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from msgspec import Meta, Struct
 
 FILE_NAME = "rivelt.toml"
 
-Text = Annotated[str, Field(min_length=1)]
-_COLOUR = 'any CSS colour, such as "#F3EBDD"'
-_ART = 'the path of an SVG, PNG, JPEG or WebP file, such as "art/mark.svg"'
+Colour = Annotated[str, Meta(description='any CSS colour, such as "#F3EBDD"', min_length=1)]
+ArtPath = Annotated[
+    str, Meta(description='the path of an SVG, PNG, JPEG or WebP file, such as "art/mark.svg"', min_length=1)
+]
 
 
-class _Table(BaseModel):
-    """A table of the brief: frozen, strict about types, closed to unknown keys."""
+class AppTable(Struct, frozen=True, kw_only=True):
+    """[app]: the app, and where its native projects are."""
 
-    model_config = ConfigDict(frozen=True, strict=True, extra="forbid")
-
-
-class AppTable(_Table):
-    """The app, and where its native projects are."""
-
-    name: Annotated[Text | None, Field(description="the app's name, as text")] = None
-    project: Annotated[Text, Field(description='a folder, relative to the brief, such as "."')] = "."
-    targets: Annotated[list[str] | None, Field(description='a list such as ["android", "ios"]', min_length=1)] = None
+    name: Annotated[str, Meta(description="the app's name, as text")] | None = None
+    project: Annotated[str, Meta(description='a folder, relative to the brief, such as "."', min_length=1)] = "."
+    targets: Annotated[list[str], Meta(description='a list such as ["android", "ios"]', min_length=1)] | None = None
 
 
-class LookTable(_Table):
-    """What the screen shows in one look. What [dark] leaves out is taken from [light]."""
+class LookTable(Struct, frozen=True, kw_only=True):
+    """[light] or [dark]: what the screen shows in one look. What [dark] leaves out is taken from [light]."""
 
-    ground: Annotated[Text | None, Field(description=_COLOUR)] = None
-    mark: Annotated[Text | None, Field(description=_ART)] = None
-    imprint: Annotated[Text | None, Field(description=_ART)] = None
+    ground: Colour | None = None
+    mark: ArtPath | None = None
+    imprint: ArtPath | None = None
 
 
-class LayoutTable(_Table):
-    """How large, and how far from the edges."""
+class LayoutTable(Struct, frozen=True, kw_only=True):
+    """[layout]: how large, and how far from the edges."""
 
-    mark_size: Annotated[
-        Annotated[float, Field(gt=0, le=1000)] | Literal["fit"],
-        Field(description='a number of dp/pt above 0, at most 1000 (the longer side), or "fit"'),
-    ] = "fit"
+    mark_size: (
+        Annotated[
+            float,
+            Meta(description='a number of dp/pt above 0 (the longer side), or "fit"', gt=0, le=1000),
+        ]
+        | Literal["fit"]
+    ) = "fit"
     clearance: Annotated[
         float,
-        Field(
+        Meta(
             description="the free ring inside a circular mask, as a share of its diameter, from 0 to 0.4", ge=0, le=0.4
         ),
     ] = 0.06
 
 
-class BriefFile(_Table):
+class BriefFile(Struct, frozen=True, kw_only=True):
     """The whole file."""
 
     app: AppTable = AppTable()
-    light: LookTable = LookTable()
+    light: LookTable
     dark: LookTable = LookTable()
     layout: LayoutTable = LayoutTable()
 
 
-TABLES: dict[str, type[BaseModel]] = {"app": AppTable, "light": LookTable, "dark": LookTable, "layout": LayoutTable}
+TABLES: dict[str, type[Struct]] = {"app": AppTable, "light": LookTable, "dark": LookTable, "layout": LayoutTable}
 
 
 def json_schema() -> dict[str, Any]:
     """The JSON Schema (2020-12) of the brief, for editors."""
-    schema = BriefFile.model_json_schema()
-    schema["title"] = f"The brief of Rivelt ({FILE_NAME})"
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
+    import msgspec
+
+    (schema,), components = msgspec.json.schema_components([BriefFile], ref_template="#/$defs/{name}")
+    for component in components.values():
+        component["additionalProperties"] = False
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": f"The brief of Rivelt ({FILE_NAME})",
+        **schema,
+        "$defs": components,
+    }

@@ -14,7 +14,7 @@ from rivelt.errors import Refused, RiveltError
 if TYPE_CHECKING:
     from rich.console import Console
 
-    from rivelt.workspace.compare import Progress
+    from rivelt.progress import Progress
 
 ACCENT = "dark_orange3"
 

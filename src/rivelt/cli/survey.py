@@ -37,7 +37,7 @@ def survey(project: Project = Path(), _json: Json = False, _quiet: Quiet = False
         return ExitCode.FINDINGS
     rows = [
         (
-            platform(site.target).TITLE,
+            platform(site.target).title,
             site.name,
             site.today if site.blocked is None else f"left alone: {site.blocked.message}",
         )
@@ -46,7 +46,7 @@ def survey(project: Project = Path(), _json: Json = False, _quiet: Quiet = False
     output.table(("platform", "site", "launch screen today"), rows)
     for site in found.sites:
         output.say()
-        output.heading(f"{platform(site.target).TITLE}: {site.name}")
+        output.heading(f"{platform(site.target).title}: {site.name}")
         facts = list(site.facts.items())
         if site.blocked is not None:
             place = f" ({site.blocked.place})" if site.blocked.place else ""

@@ -8,6 +8,7 @@ from typing import TypeAlias
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at, spliced
 from rivelt.edit.xml import Document, Node, parse_xml
 from rivelt.errors import BadInput, Place
+from rivelt.xmltext import escaped
 
 Value: TypeAlias = "str | bool | float | list[Value] | dict[str, Value] | None"
 
@@ -49,9 +50,9 @@ class Plist:
             if value.local == "string":
                 splice = document.set_content(value, text)
             else:
-                splice = Splice(value.start, value.end, f"<string>{_escaped(text)}</string>".encode())
+                splice = Splice(value.start, value.end, f"<string>{escaped(text)}</string>".encode())
             return spliced(document.data, [splice])
-        lines = [f"<key>{key}</key>", f"<string>{_escaped(text)}</string>"]
+        lines = [f"<key>{key}</key>", f"<string>{escaped(text)}</string>"]
         related = [value for name, (_, value) in pairs.items() if name.startswith(near)]
         if related:
             key_of = next(node for node, value in pairs.values() if value is related[-1])
@@ -76,10 +77,6 @@ class Plist:
 
     def _indent_unit(self) -> bytes:
         return b"\t"
-
-
-def _escaped(text: str) -> str:
-    return text.replace("&", "&amp;").replace("<", "&lt;").replace(">", "&gt;")
 
 
 def _pairs(top: Node) -> dict[str, tuple[Node, Node]]:

@@ -9,10 +9,10 @@ import re
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from xml.parsers import expat
-from xml.sax.saxutils import escape
 
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
 from rivelt.errors import BadInput, Place
+from rivelt.xmltext import escaped, quoted
 
 _MAX_DEPTH = 200
 _ATTRIBUTE = re.compile(rb"""\s*(?P<name>[^\s=/>"']+)\s*=\s*(?P<quote>["'])(?P<value>.*?)(?P=quote)""", re.DOTALL)
@@ -80,7 +80,7 @@ class Document:
 
     def set_attribute(self, node: Node, qualified_name: str, value: str) -> Splice:
         """Give an attribute (its name with prefix, as in the file) a value: in place, or as a new last attribute."""
-        shown = _quoted(value)
+        shown = quoted(value)
         head = _TAG_NAME.match(self.data, node.start)
         assert head is not None
         last_end = head.end()
@@ -88,7 +88,7 @@ class Document:
         for found in _attributes(self.data, head.end(), node.inside):
             if found["name"] == qualified_name.encode():
                 quote = found["quote"].decode()
-                return Splice(found.start("value"), found.end("value"), _quoted(value, quote)[1:-1].encode())
+                return Splice(found.start("value"), found.end("value"), quoted(value, quote)[1:-1].encode())
             last_start, last_end = found.start("name"), found.end()
         separator = b" "
         if last_start is not None and begins_line(self.data, last_start):
@@ -105,7 +105,7 @@ class Document:
 
     def set_content(self, node: Node, text: str) -> Splice:
         """Give an element text as its only content."""
-        shown = escape(text).encode()
+        shown = escaped(text).encode()
         if node.inside == node.end:  # <a/>
             name = _TAG_NAME.match(self.data, node.start)
             assert name is not None
@@ -137,11 +137,6 @@ class Document:
         newline = newline_at(self.data, position)
         body = newline.join(indent + line.encode() for line in lines)
         return Splice(position, position, newline + body if before else body + newline)
-
-
-def _quoted(value: str, quote: str = '"') -> str:
-    inner = escape(value, {quote: "&quot;" if quote == '"' else "&apos;", "\n": "&#10;", "\t": "&#9;"})
-    return f"{quote}{inner}{quote}"
 
 
 def _attributes(data: bytes, start: int, end: int) -> Iterator[re.Match[bytes]]:

@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 import tomllib
-from dataclasses import asdict, dataclass
 from importlib.resources import files
 from typing import TypeVar
 
-from pydantic import TypeAdapter
+import msgspec
 
 from rivelt.scene.model import Screen
 
 T = TypeVar("T")
 
 
-@dataclass(frozen=True)
-class ScreenFacts:
+class ScreenFacts(msgspec.Struct, frozen=True):
     """A screen worth proving, as facts files list it; see `rivelt.scene.model.Screen` for the units."""
 
     name: str
@@ -30,10 +28,10 @@ class ScreenFacts:
 
     def for_target(self, target: str) -> Screen:
         """The screen as a value of the core."""
-        return Screen(target=target, **asdict(self))
+        return Screen(target=target, **msgspec.structs.asdict(self))
 
 
 def load_facts(package: str, kind: type[T]) -> T:
     """The `facts.toml` of a package as a value of `kind`, checked."""
     text = files(package).joinpath("facts.toml").read_text(encoding="utf-8")
-    return TypeAdapter(kind).validate_python(tomllib.loads(text))
+    return msgspec.convert(tomllib.loads(text), type=kind)

@@ -95,7 +95,7 @@ def _pairs(proof: Proof) -> list[_Pair]:
     """The scenes, those of one site and screen together; the first of each site carries its heading."""
     pairs = []
     for site, of_site in groupby(proof.scenes, key=lambda shown: shown[0]):
-        heading = f"{platform(site.target).TITLE}  ·  {site.name}"
+        heading = f"{platform(site.target).title}  ·  {site.name}"
         for _, of_screen in groupby(of_site, key=lambda shown: shown[1].screen):
             pairs.append(_Pair(heading, tuple(scene for _, scene in of_screen)))
             heading = ""

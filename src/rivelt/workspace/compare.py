@@ -3,23 +3,16 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TypeAlias
 
 from rivelt.errors import Refused
 from rivelt.plan.model import Plan, Recipe
+from rivelt.progress import Progress, no_progress
 from rivelt.project.snapshot import Snapshot
 from rivelt.workspace.change import Change, sha256
 from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile, read_lock
-
-Progress: TypeAlias = Callable[[int, int], None]
-"""Called with the plates that are done and the plates there are."""
-
-
-def no_progress(_done: int, _total: int) -> None:
-    """Nobody watches."""
 
 
 @dataclass(frozen=True)

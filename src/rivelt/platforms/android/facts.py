@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
+
+from msgspec import Struct
 
 from rivelt.platforms.facts import ScreenFacts, load_facts
 from rivelt.scene.model import Screen
 
 
-@dataclass(frozen=True)
-class IconFacts:
+class IconFacts(Struct, frozen=True):
     """The icon of the system launch screen: side of the drawable and diameter of the mask, in dp."""
 
     side: float
     mask: float
 
 
-@dataclass(frozen=True)
-class ImprintFacts:
+class ImprintFacts(Struct, frozen=True):
     """The image at the foot of the system launch screen, and its distance from the foot, in dp."""
 
     width: float
@@ -26,15 +25,13 @@ class ImprintFacts:
     foot: float
 
 
-@dataclass(frozen=True)
-class Levels:
+class Levels(Struct, frozen=True):
     """API levels."""
 
     system_launch_screen: int
 
 
-@dataclass(frozen=True)
-class AndroidFacts:
+class AndroidFacts(Struct, frozen=True):
     """All of `facts.toml`. `densities` maps a qualifier to dots per inch; 160 dpi is 1 px per dp."""
 
     densities: dict[str, int]
@@ -48,6 +45,10 @@ class AndroidFacts:
 def android_facts() -> AndroidFacts:
     """The facts, read once."""
     return load_facts(__package__, AndroidFacts)
+
+
+TITLE = "Android"
+MASKS = (android_facts().icon.mask,)
 
 
 def screens() -> tuple[Screen, ...]:

@@ -7,15 +7,14 @@ from rivelt.plan.context import PlanContext
 from rivelt.plan.model import EditFile, HandStep, Plan, Plate, WriteFile
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.manifest import read_manifest
+from rivelt.platforms.android.plates import plates
 from rivelt.platforms.android.resources import Resources
 from rivelt.platforms.android.site import LAUNCH_THEME, PREFIX, VALUES_FILE, AndroidSite
 from rivelt.platforms.site import Site
 from rivelt.project.snapshot import Snapshot, join
 from rivelt.templating import Templates
-from rivelt.units import Look, Size
 
 _TEMPLATES = Templates("rivelt.platforms.android")
-_BASE_DPI = 160
 _NAMES = (
     ("drawable", "mark"),
     ("drawable", "imprint"),
@@ -23,28 +22,6 @@ _NAMES = (
     ("color", "ground"),
     ("style", "launch"),
 )
-
-
-def plates(context: PlanContext) -> tuple[Plate, ...]:
-    """The images alone, at paths relative to the `res` folder: one for each density and each look that differs."""
-    facts = android_facts()
-    made: list[Plate] = []
-    for qualifier, dpi in facts.densities.items():
-        density = dpi / _BASE_DPI
-        for look in context.looks("mark"):
-            recipe = context.mark_in_circle(look, facts.icon.side, facts.icon.mask, density)
-            made.append(Plate(_drawable(look, qualifier, "mark"), look, recipe))
-        if context.has("imprint"):
-            frame = Size(facts.imprint.width, facts.imprint.height)
-            for look in context.looks("imprint"):
-                recipe = context.fitted(look, "imprint", frame, context.imprint_scale(look, frame), density)
-                made.append(Plate(_drawable(look, qualifier, "imprint"), look, recipe))
-    return tuple(made)
-
-
-def _drawable(look: Look, density: str, name: str) -> str:
-    night = "night-" if look == "dark" else ""
-    return f"drawable-{night}{density}/{PREFIX}{name}.png"
 
 
 def plan(context: PlanContext, snapshot: Snapshot, site: Site) -> Plan:

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
+
+from msgspec import Struct
 
 from rivelt.platforms.facts import ScreenFacts, load_facts
 from rivelt.scene.model import Screen
 
 
-@dataclass(frozen=True)
-class ImprintFacts:
+class ImprintFacts(Struct, frozen=True):
     """The box the imprint fits in, and its distance from the bottom of the safe area, in points."""
 
     width: float
@@ -18,8 +18,7 @@ class ImprintFacts:
     foot: float
 
 
-@dataclass(frozen=True)
-class IosFacts:
+class IosFacts(Struct, frozen=True):
     """All of `facts.toml`."""
 
     scales: tuple[int, ...]
@@ -31,6 +30,10 @@ class IosFacts:
 def ios_facts() -> IosFacts:
     """The facts, read once."""
     return load_facts(__package__, IosFacts)
+
+
+TITLE = "iOS and iPadOS"
+MASKS: tuple[float, ...] = ()
 
 
 def screens() -> tuple[Screen, ...]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import math
 from collections.abc import Iterable
 from typing import Any
 
@@ -14,6 +13,7 @@ from rivelt.edit.xcode import NewMember, XcodeProject
 from rivelt.plan.context import PlanContext
 from rivelt.plan.model import EditFile, Plan, Plate, WriteFile
 from rivelt.platforms.ios.facts import ios_facts
+from rivelt.platforms.ios.plates import NAMES, file_name, frames, plates
 from rivelt.platforms.ios.site import CATALOG, GROUND, IMPRINT, MARK, STORYBOARD, IosSite
 from rivelt.platforms.site import Site
 from rivelt.project.snapshot import Snapshot, join
@@ -23,47 +23,7 @@ from rivelt.units import Look, Point, Rect, Size, centred
 _TEMPLATES = Templates("rivelt.platforms.ios")
 _CANVAS = Rect(0, 0, 393, 852)  # the device that the storyboard opens with in Xcode
 _SAFE_BOTTOM = 34
-_NAMES: dict[Role, str] = {"mark": MARK, "imprint": IMPRINT}
 _CONTENTS = "Contents.json"
-
-
-def plates(context: PlanContext) -> tuple[Plate, ...]:
-    """The images alone, at paths relative to the asset catalog: one for each scale and each look that differs."""
-    made: list[Plate] = []
-    for role, frame in _frames(context).items():
-        for look in context.looks(role):
-            for scale in ios_facts().scales:
-                recipe = context.fitted(look, role, frame, _scale(context, look, role), scale)
-                made.append(Plate(f"{_NAMES[role]}.imageset/{_file_name(role, look, scale)}", look, recipe))
-    return tuple(made)
-
-
-def _file_name(role: Role, look: Look, scale: int) -> str:
-    dark = "-dark" if look == "dark" else ""
-    return f"{_NAMES[role]}{dark}@{scale}x.png"
-
-
-def _scale(context: PlanContext, look: Look, role: Role) -> float:
-    """Points per art unit."""
-    if role == "mark":
-        return context.mark_scale(look)
-    facts = ios_facts().imprint
-    return context.imprint_scale(look, Size(facts.width, facts.height))
-
-
-def _frames(context: PlanContext) -> dict[Role, Size]:
-    """The size in whole points of the image of each role: large enough for every look, so that looks never jump."""
-    frames: dict[Role, Size] = {}
-    for role in _NAMES:
-        if context.has(role):
-            sizes = [
-                context.art[(look, role)].extent.bounds.size.scaled(_scale(context, look, role))
-                for look in context.looks(role)
-            ]
-            # A hair is taken off before rounding up, so that 200.0000001 does not become 201.
-            width, height = (max(math.ceil(side - 1e-6) for side in sides) for sides in zip(*sizes, strict=True))
-            frames[role] = Size(width, height)
-    return frames
 
 
 def plan(context: PlanContext, snapshot: Snapshot, site: Site) -> Plan:
@@ -86,8 +46,8 @@ def plan(context: PlanContext, snapshot: Snapshot, site: Site) -> Plan:
 
 
 def _files(context: PlanContext, catalog: str, storyboard: str, *, own_catalog: bool) -> Iterable[WriteFile]:
-    for role in _frames(context):
-        yield WriteFile(join(catalog, f"{_NAMES[role]}.imageset/{_CONTENTS}"), _json(_image_set(context, role)))
+    for role in frames(context):
+        yield WriteFile(join(catalog, f"{NAMES[role]}.imageset/{_CONTENTS}"), _json(_image_set(context, role)))
     yield WriteFile(join(catalog, f"{GROUND}.colorset/{_CONTENTS}"), _json(_colour_set(context)))
     if own_catalog:
         yield WriteFile(join(catalog, _CONTENTS), _json({}))
@@ -96,7 +56,7 @@ def _files(context: PlanContext, catalog: str, storyboard: str, *, own_catalog: 
 
 def _image_set(context: PlanContext, role: Role) -> dict[str, Any]:
     images = [
-        {**_appearances(look), "filename": _file_name(role, look, scale), "idiom": "universal", "scale": f"{scale}x"}
+        {**_appearances(look), "filename": file_name(role, look, scale), "idiom": "universal", "scale": f"{scale}x"}
         for look in context.looks(role)
         for scale in ios_facts().scales
     ]
@@ -133,8 +93,8 @@ def _json(contents: dict[str, Any]) -> bytes:
 
 
 def _storyboard(context: PlanContext) -> str:
-    frames = _frames(context)
-    mark, imprint = frames["mark"], frames.get("imprint")
+    sizes = frames(context)
+    mark, imprint = sizes["mark"], sizes.get("imprint")
     foot = ios_facts().imprint.foot
     values: dict[str, Any] = {"mark": _whole(mark), "mark_frame": _shown_at(centred(mark, _CANVAS)), "imprint": None}
     if imprint is not None:

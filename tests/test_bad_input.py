@@ -1,0 +1,170 @@
+"""Bad input through the real command: a clear message with its place, the right exit code, and nothing changed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from conftest import BRIEF, MANIFEST, MARK, Command, read_tree, small_android, write_tree
+
+PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
+    "no brief": ({"app/x": ""}, ("there is no rivelt.toml",)),
+    "not TOML": (
+        small_android(brief="[light]\nground = #F3EBDD\n"),
+        ("rivelt.toml:2:10: not valid TOML", "Text needs quotes"),
+    ),
+    "not UTF-8": (small_android(brief=b'[light]\nground = "\xff"\n'), ("rivelt.toml:2: the brief is not UTF-8",)),
+    "unknown key": (
+        small_android(brief=BRIEF + 'imprnt = "a.svg"\n'),
+        ("rivelt.toml:7:1: unknown key `light.imprnt`", "Did you mean `light.imprint`?"),
+    ),
+    "unknown table": (small_android(brief=BRIEF + "[drak]\n"), ("rivelt.toml:7:2: unknown table `drak`", "`dark`")),
+    "bad colour": (
+        small_android(brief=BRIEF.replace("#F3EBDD", "sandy")),
+        ("rivelt.toml:5:1: `light.ground`: 'sandy' is not a CSS colour",),
+    ),
+    "see-through ground": (
+        small_android(brief=BRIEF.replace("#F3EBDD", "#F3EBDD80")),
+        ("must be opaque", 'Use "#F3EBDD"'),
+    ),
+    "all problems at once": (
+        small_android(
+            brief='[app]\ntargets = ["andriod"]\n[light]\nground = 7\n[layout]\nclearance = 2\nmark_size = "big"\n'
+        ),
+        (
+            "rivelt.toml:2:1: unknown target `andriod`",
+            "rivelt.toml:3:2: `light.mark` is missing",
+            "rivelt.toml:4:1: `light.ground` must be any CSS colour",
+            "rivelt.toml:6:1: `layout.clearance` must be",
+            "rivelt.toml:7:1: `layout.mark_size` must be",
+        ),
+    ),
+    "no such art": (
+        small_android(brief=BRIEF.replace("mark.svg", "lost.svg")),
+        ("rivelt.toml:6:1: lost.svg does not exist",),
+    ),
+    "art outside": (
+        small_android(brief=BRIEF.replace("mark.svg", "../mark.svg")),
+        ("rivelt.toml:6:1: ../mark.svg lies outside the project",),
+    ),
+    "art is a folder": (
+        small_android(brief=BRIEF.replace("mark.svg", "app.svg")) | {"app.svg/x": ""},
+        ("app.svg cannot be read",),
+    ),
+    "broken art": (small_android(mark="<svg><g></svg>"), ("rivelt.toml:6:1: mark.svg:1:11: not well-formed XML",)),
+    "nothing visible": (
+        small_android(mark=MARK.replace('fill="#1F6E7D"', 'fill="none"')),
+        ("rivelt.toml:6:1: mark.svg shows nothing",),
+    ),
+    "broken bitmap": (
+        small_android(brief=BRIEF.replace("mark.svg", "m.png")) | {"m.png": b"\x89PNG\r\n\x1a\nrest"},
+        ("m.png is broken",),
+    ),
+    "no site": ({"rivelt.toml": BRIEF, "mark.svg": MARK}, ("no Android or iOS and iPadOS project was found",)),
+    "project elsewhere": (
+        small_android(brief=BRIEF.replace('"Tern"', '"Tern"\nproject = "/usr"')),
+        ("leads out of the brief's folder",),
+    ),
+    "project not there": (
+        small_android(brief=BRIEF.replace('"Tern"', '"Tern"\nproject = "lost"')),
+        ("is not a folder: lost",),
+    ),
+    "no launcher": (
+        small_android(manifest=MANIFEST.replace("LAUNCHER", "INFO")),
+        ("app/src/main/AndroidManifest.xml:1: android app: no activity of this manifest is started by the launcher",),
+    ),
+    "manifest not XML": (
+        small_android(manifest="<manifest"),
+        ("AndroidManifest.xml:1:1: android app: not well-formed XML",),
+    ),
+    "theme by placeholder": (
+        small_android(manifest=MANIFEST.replace("@style/Tern", "${theme}")),
+        ("cannot be told before the build: ${theme}",),
+    ),
+    "name taken": (
+        small_android() | {"app/src/main/res/drawable/rivelt_mark.xml": "<shape/>"},
+        ("app/src/main/res/drawable/rivelt_mark.xml: android app: the name drawable/rivelt_mark is taken by the app",),
+    ),
+    "launch theme lost": (
+        small_android(manifest=MANIFEST.replace("@style/Tern", "@style/rivelt_launch")),
+        ("the manifest names @style/rivelt_launch, which no resource defines",),
+    ),
+    "Xcode project broken": (
+        {"rivelt.toml": BRIEF, "mark.svg": MARK, "A.xcodeproj/project.pbxproj": "{ objects = ( }"},
+        ("A.xcodeproj/project.pbxproj:1:15: ios A.xcodeproj: not a readable project file",),
+    ),
+    "damaged lock": (small_android() | {"rivelt.lock": "format = 1\n"}, ("rivelt.lock: the lock file is damaged",)),
+}
+
+
+@pytest.mark.parametrize(("files", "messages"), PROJECTS.values(), ids=PROJECTS)
+def test_apply_refuses_bad_input_and_changes_nothing(
+    tmp_path: Path, rivelt: Command, files: dict[str, str | bytes], messages: tuple[str, ...]
+) -> None:
+    root = write_tree(tmp_path / "tern", files)
+    before = read_tree(root)
+    done = rivelt("apply", cwd=root)
+    assert done.code == 2, done.err
+    for message in messages:
+        assert message in done.err
+    assert done.out == ""
+    assert read_tree(root) == before
+    # At most three lines an error.
+    assert len(done.err.splitlines()) <= 3 * done.err.count("error:")
+
+
+USAGE: dict[str, tuple[tuple[str, ...], int, str]] = {
+    "no command": ((), 2, ""),
+    "unknown command": (("aply",), 2, "See: rivelt --help"),
+    "unknown option": (("apply", "--dri"), 2, "See: rivelt apply --help"),
+    "missing option": (("brief",), 2, "--mark"),
+    "no such brief": (("apply", "lost.toml"), 2, "lost.toml: there is no such brief"),
+    "no such folder": (("survey", "lost"), 2, "lost is not a folder"),
+    "nothing to undo": (("undo",), 2, "there is no apply to take back here"),
+    "no such art": (("measure", "lost.svg", "m.svg"), 2, "lost.svg does not exist"),
+    "nothing to prove": (("proof", "."), 2, "no native project was found"),
+    "no sheet's name": (("proof", "--out", "a.gif"), 2, ""),
+}
+
+
+@pytest.mark.parametrize(("arguments", "code", "message"), USAGE.values(), ids=USAGE)
+def test_usage_errors(tmp_path: Path, rivelt: Command, arguments: tuple[str, ...], code: int, message: str) -> None:
+    done = rivelt(*arguments, cwd=tmp_path)
+    assert done.code == code
+    assert message in done.err
+    assert read_tree(tmp_path) == {}
+
+
+def test_a_bug_is_told_as_one(tmp_path: Path, rivelt: Command) -> None:
+    write_tree(
+        tmp_path,
+        small_android() | {"sitecustomize.py": "import rivelt.job\nrivelt.job.prepare = lambda brief: 1 / 0\n"},
+    )
+    done = rivelt("apply", cwd=tmp_path, env={"PYTHONPATH": str(tmp_path)})
+    assert done.code == 70
+    assert "error: ZeroDivisionError: division by zero" in done.err
+    assert "--debug" in done.err
+
+
+def test_a_project_of_a_stranger_cannot_lead_outside(tmp_path: Path, rivelt: Command) -> None:
+    """A link in the tree points outside; neither reading nor writing follows it."""
+    outside = write_tree(tmp_path / "outside", {"styles.xml": "<resources/>", "keep.txt": "mine"})
+    root = write_tree(tmp_path / "tern", small_android())
+    (root / "app/src/main/res/values-v31").symlink_to(outside)
+    before = read_tree(outside)
+    done = rivelt("apply", cwd=root)
+    assert done.code == 2
+    assert "Rivelt writes only to files inside the project" in done.err
+    assert read_tree(outside) == before
+    assert not (root / "rivelt.lock").exists()
+
+
+def test_a_journal_of_a_stranger_cannot_lead_outside(tmp_path: Path, rivelt: Command) -> None:
+    entry = '{"path": "../keep.txt", "before": null, "after": null, "backup": null, "mode": null}'
+    journal = f'{{"format": 1, "number": 1, "entries": [{entry}], "made_folders": [], "is_done": true}}'
+    write_tree(tmp_path, {"keep.txt": "mine", "tern/.rivelt/0001/journal.json": journal})
+    done = rivelt("undo", "--force", cwd=tmp_path / "tern")
+    assert done.code == 2
+    assert "names a path outside the project" in done.err
+    assert (tmp_path / "keep.txt").read_text() == "mine"

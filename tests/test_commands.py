@@ -1,0 +1,215 @@
+"""The commands that look and begin: demo, survey, brief, measure; and what all commands share."""
+
+from __future__ import annotations
+
+import json
+import os
+import tomllib
+from importlib.resources import files
+from pathlib import Path
+
+import jsonschema
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from conftest import BRIEF, MARK, Command, read_tree, small_android, write_tree
+from rivelt.brief.places import key_places
+from rivelt.brief.schema import json_schema
+from rivelt.colour import Colour
+
+
+def test_the_demo_does_the_whole_job_and_can_be_run_again(tmp_path: Path, rivelt: Command) -> None:
+    done = rivelt("demo")
+    assert done.code == 0, done.err
+    root = tmp_path / "skerryline-demo"
+    assert done.out.splitlines()[-1].endswith("skerryline-demo/proof.png")
+    assert (root / "proof.png").is_file()
+    for command in ("survey", "measure", "proof", "apply"):
+        assert f"$ rivelt {command} skerryline-demo" in done.out
+    assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
+    before = read_tree(root)
+    assert rivelt("demo").code == 0
+    assert read_tree(root) == before
+
+
+def test_the_demo_refuses_a_folder_with_something_else_in_it(tmp_path: Path, rivelt: Command) -> None:
+    write_tree(tmp_path, {"mine/notes.txt": "keep", "demo/rivelt.toml": "# The brief of another app\n"})
+    before = read_tree(tmp_path)
+    for folder in ("mine", "demo"):
+        refused = rivelt("demo", folder)
+        assert refused.code == 3
+        assert "is not empty" in refused.err
+    assert read_tree(tmp_path) == before
+
+
+def test_the_demo_refuses_to_lose_what_was_changed_in_it(tmp_path: Path, rivelt: Command) -> None:
+    rivelt("demo", "d")
+    brief = tmp_path / "d/rivelt.toml"
+    brief.write_text(brief.read_text().replace("#F3EBDD", "#FFEEDD"))
+    refused = rivelt("demo", "d")
+    assert refused.code == 3
+    assert "was changed: rivelt.toml" in refused.err
+    assert "#FFEEDD" in brief.read_text()
+
+
+def test_survey_tells_sites_and_today(sample: Path, rivelt: Command) -> None:
+    found = rivelt("survey", "--json", cwd=sample)
+    assert found.code == 0
+    android, ios = found.json["sites"]
+    assert android["site"] == "android/app"
+    assert android["facts"]["launcher activity"] == ".MainActivity"
+    assert android["facts"]["starts with theme"] == "@style/Theme.Skerryline"
+    assert android["touches"] == ["android/app/src/main/AndroidManifest.xml"]
+    assert ios["today"] == "storyboard LaunchScreen.storyboard"
+    assert ios["touches"] == ["ios/Skerryline/Info.plist", "ios/Skerryline.xcodeproj/project.pbxproj"]
+    told = rivelt("survey", cwd=sample)
+    assert "\x1b" not in told.out  # no colours in a pipe
+    assert told.out.splitlines()[-1].startswith("Next: rivelt")
+
+
+def test_survey_leaves_out_what_is_no_app(tmp_path: Path, rivelt: Command) -> None:
+    app = small_android()
+    manifest = app["app/src/main/AndroidManifest.xml"]
+    others = {
+        "lib/src/main/AndroidManifest.xml": manifest,
+        "lib/build.gradle": 'apply plugin: "com.android.library"\n',
+        "app/src/debug/AndroidManifest.xml": manifest,
+        "app/src/androidTest/AndroidManifest.xml": manifest,
+        "app/build/intermediates/AndroidManifest.xml": manifest,
+        "node_modules/x/src/main/AndroidManifest.xml": manifest,
+    }
+    root = write_tree(tmp_path / "tern", app | others)
+    assert [site["site"] for site in rivelt("survey", root, "--json").json["sites"]] == ["app"]
+
+
+def test_survey_of_nothing(rivelt: Command) -> None:
+    done = rivelt("survey", "--json")
+    assert (done.code, done.json["sites"]) == (1, [])
+
+
+def test_brief_writes_a_starter_that_works_and_never_overwrites(tmp_path: Path, rivelt: Command) -> None:
+    files_ = small_android()
+    del files_["rivelt.toml"]
+    root = write_tree(tmp_path / "tern", files_ | {"art/wide mark.svg": MARK})
+    done = rivelt(
+        "brief", "--mark", "art/wide mark.svg", "--ground", "oklch(0.9 0.03 80)", "--dark-ground", "navy", cwd=root
+    )
+    assert done.code == 0, done.err
+    text = (root / "rivelt.toml").read_text()
+    table = tomllib.loads(text)
+    assert table["app"] == {"name": "tern", "project": ".", "targets": ["android"]}
+    assert table["light"] == {"ground": "oklch(0.9 0.03 80)", "mark": "art/wide mark.svg"}
+    assert table["dark"] == {"ground": "navy"}
+    jsonschema.validate(table, json_schema())
+    assert rivelt("apply", cwd=root).code == 0
+    refused = rivelt("brief", "--mark", "art/wide mark.svg", cwd=root)
+    assert refused.code == 3
+    assert (root / "rivelt.toml").read_text() == text
+
+
+@pytest.mark.parametrize(
+    ("option", "value", "message"),
+    [("--ground", "sandy", "not a CSS colour"), ("--imprint", "lost.svg", "does not exist")],
+)
+def test_brief_with_bad_input_writes_nothing(
+    tmp_path: Path, rivelt: Command, option: str, value: str, message: str
+) -> None:
+    write_tree(tmp_path, {"mark.svg": MARK})
+    done = rivelt("brief", "--mark", "mark.svg", option, value)
+    assert done.code == 2
+    assert message in done.err
+    assert not (tmp_path / "rivelt.toml").exists()
+
+
+def test_measure_tells_bounds_and_circle(sample: Path, rivelt: Command) -> None:
+    art = {report["file"]: report for report in rivelt("measure", "--json", cwd=sample).json["art"]}
+    mark = art["art/mark.svg"]
+    assert (mark["kind"], mark["width"], mark["height"], mark["looks"]) == ("SVG", 250, 200, ["light"])
+    assert list(mark["bounds"].values()) == pytest.approx([0, 0, 250, 200], abs=0.1)
+    assert mark["circle"]["diameter"] == pytest.approx(320.16, abs=0.3)  # its corners are filled: the diagonal
+    alone = rivelt("measure", "art/mark.svg", "--json", cwd=sample).json["art"][0]
+    assert alone["bounds"] == mark["bounds"]
+    assert "art/mark.svg" in rivelt("measure", cwd=sample).out
+
+
+def test_the_brief_is_found_in_the_nearest_folder_above(sample: Path, rivelt: Command) -> None:
+    deep = sample / "android/app/src"
+    assert rivelt("apply", cwd=deep).code == 0
+    assert (sample / "rivelt.lock").is_file()
+    assert rivelt("undo", cwd=deep).code == 0
+    assert not (sample / "rivelt.lock").exists()
+
+
+@pytest.mark.parametrize("command", ["survey", "measure", "apply --dry-run", "proof", "plates --out p"])
+def test_quiet_says_nothing_and_json_only_json(sample: Path, rivelt: Command, command: str) -> None:
+    assert rivelt(*command.split(), "--quiet", cwd=sample).out == ""
+    json.loads(rivelt(*command.split(), "--json", cwd=sample).out)
+
+
+def test_colour_only_on_a_terminal_and_not_against_the_persons_wish(sample: Path) -> None:
+    import pty
+    import subprocess
+    import sys
+
+    def on_a_terminal(**env: str) -> str:
+        ours, theirs = pty.openpty()
+        process = subprocess.Popen(
+            [sys.executable, "-m", "rivelt", "survey"],
+            cwd=sample,
+            stdout=theirs,
+            stderr=theirs,
+            env={**os.environ, "TERM": "xterm-256color", "COLUMNS": "120", **env},
+        )
+        os.close(theirs)
+        seen = b""
+        try:
+            while chunk := os.read(ours, 4096):
+                seen += chunk
+        except OSError:  # the other end is closed
+            pass
+        process.wait()
+        os.close(ours)
+        return seen.decode()
+
+    assert "\x1b[" in on_a_terminal()
+    assert "\x1b[3" not in on_a_terminal(NO_COLOR="1")
+
+
+def test_the_schema_that_ships_is_that_of_the_model() -> None:
+    shipped = json.loads((files("rivelt.brief") / "rivelt.schema.json").read_text(encoding="utf-8"))
+    assert shipped == json_schema()
+    jsonschema.Draft202012Validator.check_schema(shipped)
+    jsonschema.validate(tomllib.loads(BRIEF), shipped)
+    with pytest.raises(jsonschema.ValidationError):
+        jsonschema.validate({"light": {"groud": "red"}}, shipped)
+
+
+def test_places_of_keys() -> None:
+    text = 'a = 1\n[t]\n  b = [\n  "x]", # y\n]\n"c d" = """\nq = 1\n"""\ne.f = 2\n[[u]]\ng = \'#\'\n'
+    places = {key: (place.line, place.column) for key, place in key_places(text, "f").items()}
+    assert places == {
+        "a": (1, 1),
+        "t": (2, 2),
+        "t.b": (3, 3),
+        "t.c d": (6, 1),
+        "t.e.f": (9, 1),
+        "u": (10, 3),
+        "u.g": (11, 1),
+    }
+
+
+@settings(deadline=None)  # the colour library is loaded by the first case
+@given(st.tuples(*[st.integers(0, 255)] * 4).map(lambda channels: Colour(*channels)))
+def test_colours_survive_their_notations(colour: Colour) -> None:
+    assert Colour.parse(colour.hex) == colour
+    assert colour.android[3:] == colour.hex[1:7]
+    red, green, blue, alpha = colour
+    assert Colour.parse(f"rgb({red} {green} {blue} / {alpha / 255:.6f})") == colour
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "ratio"), [("black", "white", 21.0), ("#777777", "white", 4.48), ("red", "#FF0000", 1.0)]
+)
+def test_contrast_is_that_of_wcag(one: str, other: str, ratio: float) -> None:
+    assert Colour.parse(one).contrast(Colour.parse(other)) == pytest.approx(ratio, abs=0.005)

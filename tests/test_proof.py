@@ -1,0 +1,255 @@
+"""The proof is evidence: scenes come from the native files, and a wrong project looks wrong."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from conftest import MANIFEST, Command, read_tree, small_android, write_tree
+from rivelt import job
+from rivelt.colour import Colour
+from rivelt.edit.xml import parse_xml
+from rivelt.pixels.screen import draw_scene
+from rivelt.platforms import platform
+from rivelt.platforms.ios.layout import solve
+from rivelt.project.snapshot import Snapshot
+from rivelt.scene.model import Picture, Scene, Screen, TextBox
+from rivelt.units import Look, Rect, Size
+
+SAND, NIGHT = Colour.parse("#F3EBDD"), Colour.parse("#13212B")
+
+
+def scenes(root: Path, *, now: bool = True) -> dict[tuple[str, Look], Scene]:
+    return {(scene.screen.system.split(" (")[0], scene.look): scene for _, scene in job.proof(root, now=now).scenes}
+
+
+def pixels(scene: Scene, scale: float = 1.0) -> np.ndarray:
+    return np.asarray(draw_scene(scene, scale).numpy())
+
+
+def painted(scene: Scene) -> tuple[int, int, int, int]:
+    """The box, in dp or pt, of all pixels that differ from the ground: left, top, right, bottom."""
+    ground = scene.ground
+    assert ground is not None
+    drawn = pixels(scene)
+    different = (np.abs(drawn[..., :3].astype(int) - ground[:3]).max(axis=2) > 24) & (drawn[..., 3] == 255)
+    ys, xs = np.nonzero(different)
+    return int(xs.min()), int(ys.min()), int(xs.max()) + 1, int(ys.max()) + 1
+
+
+@pytest.mark.parametrize("system", ["Android 11", "Android 14", "iOS, iPhone 15", 'iPadOS, iPad 10.9"'])
+@pytest.mark.parametrize(("look", "ground"), [("light", SAND), ("dark", NIGHT)])
+def test_after_apply_every_screen_shows_ground_mark_and_imprint(
+    applied: Path, system: str, look: Look, ground: Colour
+) -> None:
+    scene = scenes(applied)[system, look]
+    assert not scene.unknowns
+    assert scene.ground == ground
+    mark, imprint = (layer for layer in scene.layers if isinstance(layer, Picture))
+    screen = scene.screen
+    assert mark.rect.centre == pytest.approx(screen.frame.centre, abs=0.01)
+    assert imprint.rect.centre.x == pytest.approx(screen.width / 2, abs=0.01)
+    assert imprint.rect.bottom <= screen.height - screen.bottom
+    left, _, right, bottom = painted(scene)
+    assert (left + right) / 2 == pytest.approx(screen.width / 2, abs=1.5)
+    assert right - left == pytest.approx(200, abs=2)  # the imprint, at its full width
+    assert bottom <= screen.height - screen.bottom
+    corner = pixels(scene)[int(screen.height) // 5, int(screen.width) // 2]
+    assert tuple(corner[:3]) == ground[:3]
+
+
+def test_the_proof_before_apply_is_that_after_apply(sample: Path, applied: Path) -> None:
+    planned, real = scenes(sample, now=False), scenes(applied)
+    assert planned.keys() == real.keys()
+    for key, scene in planned.items():
+        assert scene.layers == real[key].layers
+
+
+def test_what_the_project_shows_today(sample: Path) -> None:
+    today = scenes(sample)
+    assert today["Android 11", "light"].ground == Colour.parse("#FFFFFF")
+    assert today["Android 11", "dark"].ground == Colour.parse("#0E161C")
+    assert "ic_launcher" in today["Android 14", "light"].unknowns[0]
+    label = next(layer for layer in today["iOS, iPhone 15", "dark"].layers if isinstance(layer, TextBox))
+    assert (label.text, label.font_size) == ("Skerryline", 36)
+    assert label.rect.centre == pytest.approx((196.5, 426), abs=0.5)
+
+
+def icon(size: int, box: tuple[int, int, int, int]) -> bytes:
+    image = Image.new("RGBA", (size, size))
+    image.paste((200, 0, 0, 255), box)
+    buffer = io.BytesIO()
+    image.save(buffer, "PNG")
+    return buffer.getvalue()
+
+
+LAUNCH = '<style name="Tern" parent="@android:style/Theme"><item name="android:windowSplashScreen{}">{}</item></style>'
+
+
+def v31(icon_reference: str, ground: str = "#FFFFFF") -> str:
+    items = f'<item name="android:windowSplashScreenBackground">{ground}</item><item name="android:windowSplashScreenAnimatedIcon">{icon_reference}</item>'
+    return f'<resources><style name="Tern" parent="@android:style/Theme">{items}</style></resources>'
+
+
+def android_scene(files: dict[str, str | bytes], look: Look = "light", version: int = 34) -> Scene:
+    snapshot = Snapshot(
+        {path: content.encode() if isinstance(content, str) else content for path, content in files.items()}
+    )
+    android = platform("android")
+    (site,) = android.survey(snapshot)
+    screen = Screen("android", "phone", f"API {version}", 412, 915, 3, version, 24, 24)
+    return android.scene(snapshot, site, screen, look)
+
+
+RES = "app/src/main/res"
+
+
+def test_an_icon_that_fills_its_square_is_cut_by_the_circle() -> None:
+    full = small_android() | {
+        f"{RES}/values-v31/s.xml": v31("@drawable/logo"),
+        f"{RES}/drawable-xxhdpi/logo.png": icon(864, (0, 0, 864, 864)),
+    }
+    scene = android_scene(full)
+    left, top, right, bottom = painted(scene)
+    assert (right - left, bottom - top) == pytest.approx((192, 192), abs=1)
+    drawn = pixels(scene)
+    assert tuple(drawn[457 - 90, 206 - 90, :3]) == (255, 255, 255)  # inside the square, outside the circle
+    assert tuple(drawn[457, 206 - 90, :3]) == (200, 0, 0)
+
+
+def test_night_values_shadow_those_of_api_31() -> None:
+    night = '<resources><style name="Tern" parent="@android:style/Theme"><item name="android:windowBackground">#101010</item></style></resources>'
+    files = small_android() | {
+        f"{RES}/values-v31/s.xml": v31("@drawable/logo", "#00FF00"),
+        f"{RES}/values-night/s.xml": night,
+        f"{RES}/drawable-xxhdpi/logo.png": icon(864, (300, 300, 500, 500)),
+    }
+    assert android_scene(files).ground == Colour.parse("#00FF00")
+    assert android_scene(files, "dark").ground == Colour.parse("#101010")
+    assert not [layer for layer in android_scene(files, "dark").layers if isinstance(layer, Picture)]
+
+
+def test_a_filling_bitmap_is_stretched_over_the_window() -> None:
+    styles = '<resources><style name="Tern" parent="@android:style/Theme"><item name="android:windowBackground">@drawable/window</item></style></resources>'
+    window = (
+        '<layer-list xmlns:android="http://schemas.android.com/apk/res/android"><item android:drawable="#FFFFFFFF"/>'
+        '<item><bitmap android:gravity="fill" android:src="@drawable/logo"/></item></layer-list>'
+    )
+    files = small_android(styles=styles) | {
+        f"{RES}/drawable/window.xml": window,
+        f"{RES}/drawable-xxhdpi/logo.png": icon(300, (0, 0, 300, 300)),
+    }
+    picture = next(layer for layer in android_scene(files, version=28).layers if isinstance(layer, Picture))
+    assert picture.rect == Rect(0, 0, 412, 915)
+
+
+@pytest.mark.parametrize(
+    ("theme", "reason"),
+    [
+        ('android:theme="@style/Lost"', "Lost, which may set it, is not in the project"),
+        ("", "the system's default theme"),
+    ],
+)
+def test_what_cannot_be_known_is_said_and_not_guessed(theme: str, reason: str) -> None:
+    scene = android_scene(small_android(manifest=MANIFEST.replace('android:theme="@style/Tern"', theme)), version=28)
+    assert reason in scene.unknowns[0]
+    assert scene.ground is None
+
+
+STORYBOARD = """<document launchScreen="YES"><scenes><scene><objects><viewController><view key="view" id="root">
+<subviews><imageView id="mark" translatesAutoresizingMaskIntoConstraints="NO" image="M"/></subviews>
+<viewLayoutGuide key="safeArea" id="safe"/><constraints>{}</constraints></view></viewController></objects></scene></scenes></document>"""
+SCREEN = Screen("ios", "phone", "iOS", 400, 800, 3, 17, top=50, bottom=30)
+CENTRED = (
+    '<constraint firstItem="mark" firstAttribute="centerX" secondItem="root" secondAttribute="centerX"/>'
+    '<constraint firstItem="mark" firstAttribute="centerY" secondItem="root" secondAttribute="centerY"/>'
+)
+
+
+@pytest.mark.parametrize(
+    ("constraints", "frame"),
+    [
+        (CENTRED, (150, 375, 100, 50)),  # its own size
+        (CENTRED.replace('"centerY"/>', '"centerY" constant="-40"/>'), (150, 335, 100, 50)),
+        (
+            '<constraint firstItem="mark" firstAttribute="width" constant="200"/>'
+            '<constraint firstItem="mark" firstAttribute="height" secondItem="mark" secondAttribute="width" multiplier="3:4"/>'
+            + CENTRED,
+            (100, 325, 200, 150),
+        ),
+        (
+            (
+                '<constraint firstItem="safe" firstAttribute="bottom" secondItem="mark" secondAttribute="bottom" constant="20"/>'
+                '<constraint firstItem="mark" firstAttribute="leading" secondItem="safe" secondAttribute="leading" constant="16"/>'
+            ),
+            (16, 700, 100, 50),
+        ),
+        (
+            "".join(
+                f'<constraint firstItem="mark" firstAttribute="{side}" secondItem="root" secondAttribute="{side}"/>'
+                for side in ("leading", "trailing", "top", "bottom")
+            ),
+            (0, 0, 400, 800),
+        ),
+        (
+            CENTRED
+            + '<constraint firstItem="mark" firstAttribute="width" relation="greaterThanOrEqual" constant="300"/>'
+            '<constraint firstItem="mark" firstAttribute="width" constant="350" priority="200"/>',
+            (50, 375, 300, 50),
+        ),
+    ],
+)
+def test_constraints_are_solved_like_by_hand(constraints: str, frame: tuple[float, ...]) -> None:
+    root = next(
+        node
+        for node in parse_xml(STORYBOARD.format(constraints).encode(), "s").root.walk()
+        if node.get("key") == "view"
+    )
+    layout = solve(root, SCREEN, {"mark": Size(100, 50)})
+    assert not layout.unknown
+    assert tuple(layout.frames["mark"]) == pytest.approx(frame, abs=0.01)
+
+
+def test_the_sheet(sample: Path, rivelt: Command) -> None:
+    before = read_tree(sample)
+    first = rivelt("proof", "--out", "a.png", "--json", cwd=sample)
+    assert first.code == 0, first.err
+    again = rivelt("proof", "--out", "b.png", cwd=sample)
+    assert (sample / "a.png").read_bytes() == (sample / "b.png").read_bytes()
+    assert again.out.splitlines()[-1] == "The proof, as apply would leave it: b.png"
+    with Image.open(sample / "a.png") as sheet:
+        assert sheet.mode == "RGB"
+        assert sheet.width == 3200
+        colours = {colour for _, colour in sheet.getcolors(1 << 24) or []}
+    assert {SAND[:3], NIGHT[:3]} <= colours
+    assert len(first.json["scenes"]) == 8
+    assert {scene["ground"] for scene in first.json["scenes"]} == {"#F3EBDD", "#13212B"}
+    now = rivelt("proof", "--now", "--out", "now.png", cwd=sample)
+    assert now.code == 1  # the launcher icon cannot be told yet, and that is said
+    assert (sample / "now.png").read_bytes() != (sample / "a.png").read_bytes()
+    assert {
+        path: content for path, content in read_tree(sample).items() if path not in {"a.png", "b.png", "now.png"}
+    } == before
+
+
+def test_one_broken_file_is_named_and_the_rest_is_proved(sample: Path, rivelt: Command) -> None:
+    (sample / "ios/Skerryline/Info.plist").write_bytes(b"bplist00")
+    done = rivelt("proof", "--now", "--json", cwd=sample)
+    assert done.code == 1
+    assert {scene["target"] for scene in done.json["scenes"]} == {"android"}
+    told = rivelt("proof", "--now", cwd=sample)
+    assert "not shown: ios" in told.err
+    assert "the property list is binary" in told.err
+
+
+def test_a_project_without_a_brief_is_proved_as_it_is(tmp_path: Path, rivelt: Command) -> None:
+    files = small_android()
+    del files["rivelt.toml"]
+    root = write_tree(tmp_path / "tern", files)
+    done = rivelt("proof", root, "--out", tmp_path / "p.png", "--json")
+    assert done.json["planned"] is False
+    assert done.json["scenes"][0]["ground"] == "#FFFFFF"
