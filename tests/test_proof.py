@@ -253,3 +253,20 @@ def test_a_project_without_a_brief_is_proved_as_it_is(tmp_path: Path, rivelt: Co
     done = rivelt("proof", root, "--out", tmp_path / "p.png", "--json")
     assert done.json["planned"] is False
     assert done.json["scenes"][0]["ground"] == "#FFFFFF"
+
+
+def test_text_drawn_from_many_threads_at_once_is_always_the_same() -> None:
+    from concurrent.futures import ThreadPoolExecutor
+
+    from rivelt.pixels import type as typeface
+
+    def drawn() -> set[str]:
+        for cached in (typeface._font, typeface._glyph, typeface._units_per_em):
+            cached.cache_clear()
+        with ThreadPoolExecutor(16) as pool:
+            faces: list[typeface.Face] = ["serif", "sans", "bold", "mono"] * 40
+            return set(pool.map(lambda face: typeface.text_svg("Skerryline §23 °", 0, 0, 12, "#000", face), faces))
+
+    first = drawn()
+    assert len(first) == 4
+    assert all(drawn() == first for _ in range(5))

@@ -271,7 +271,7 @@ def prepare(brief: Brief) -> Proposal:
         except RiveltError as error:
             blocked[site] = error
     if not plans:
-        raise_all([_for_site(site, error) for site, error in blocked.items()])
+        raise_all([site.blame(error) for site, error in blocked.items()])
     return Proposal(brief, snapshot, tuple(site for site in sites if site not in blocked), tuple(plans), blocked)
 
 
@@ -280,10 +280,6 @@ def _no_sites(brief: Brief) -> BadInput:
     at = brief.places.get("app.project") or brief.places.get("app") or Place(_shown(brief.path))
     hint = "Mend `app.project`: the folder that holds AndroidManifest.xml or an .xcodeproj somewhere below it."
     return BadInput(f"no {wanted} project was found in {_shown(brief.project) or '.'}", place=at, hint=hint)
-
-
-def _for_site(site: Site, error: RiveltError) -> RiveltError:
-    return BadInput(f"{site.target} {site.name}: {error.message}", place=error.place, hint=error.hint)
 
 
 def would_be(proposal: Proposal) -> Snapshot:
@@ -389,35 +385,19 @@ def proof(source: Path | None = None, *, now: bool = False) -> Proof:
     Raises:
         BadInput: nothing can be shown.
     """
+    from rivelt.proof.collect import collect
+
     if source is not None and source.is_dir() and find_brief(source) is None:
         root = source.resolve()
         snapshot = Snapshot.of_folder(root)
-        return _proof(root.name, "no brief", snapshot, _sites(snapshot, None), is_planned=False)
+        return collect(root.name, "no brief", snapshot, _sites(snapshot, None), is_planned=False)
     brief = load_brief(source)
     if now:
         snapshot = Snapshot.of_folder(brief.project)
-        return _proof(brief.name, brief.path.name, snapshot, _sites(snapshot, brief.targets), is_planned=False)
+        return collect(brief.name, brief.path.name, snapshot, _sites(snapshot, brief.targets), is_planned=False)
     proposal = prepare(brief)
-    found = _proof(brief.name, brief.path.name, would_be(proposal), proposal.sites, is_planned=True)
+    found = collect(brief.name, brief.path.name, would_be(proposal), proposal.sites, is_planned=True)
     return replace(found, blocked=proposal.blocked)
-
-
-def _proof(name: str, brief: str, snapshot: Snapshot, sites: tuple[Site, ...], *, is_planned: bool) -> Proof:
-    from rivelt.proof.model import Proof
-
-    usable = [site for site in sites if site.blocked is None]
-    scenes = tuple(
-        (site, platform(site.target).scene(snapshot, site, screen, look))
-        for site in usable
-        for screen in platform(site.target).screens()
-        for look in LOOKS
-    )
-    blocked = {site: site.blocked for site in sites if site.blocked is not None}
-    if not scenes:
-        raise_all([_for_site(site, error) for site, error in blocked.items()])
-        hint = "Give the folder that holds AndroidManifest.xml or an .xcodeproj somewhere below it."
-        raise BadInput("no native project was found", hint=hint)
-    return Proof(name, brief, is_planned, scenes, blocked)
 
 
 def write_proof(proof: Proof, out: Path) -> Path:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import cache
 from importlib.util import find_spec
+from io import BytesIO
 from pathlib import Path
 from threading import RLock
 from typing import TYPE_CHECKING, Literal, TypeAlias
@@ -33,11 +34,14 @@ def _font(face: Face) -> TTFont:
     assert package is not None
     assert package.origin is not None
     with _READING:
-        return TTFont(Path(package.origin).parent / "mpl-data" / "fonts" / "ttf" / _FILES[face], lazy=True)
+        file = Path(package.origin).parent / "mpl-data" / "fonts" / "ttf" / _FILES[face]
+        return TTFont(BytesIO(file.read_bytes()), lazy=True)
 
 
+@cache
 def _units_per_em(face: Face) -> int:
-    return int(_font(face)["head"].unitsPerEm)
+    with _READING:
+        return int(_font(face)["head"].unitsPerEm)
 
 
 @cache

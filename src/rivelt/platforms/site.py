@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from rivelt.errors import RiveltError
+from rivelt.errors import BadInput, RiveltError
 
 
 @dataclass(frozen=True)
@@ -23,3 +23,7 @@ class Site:
     facts: Mapping[str, str] = field(default_factory=dict, hash=False)
     touches: tuple[str, ...] = ()
     blocked: RiveltError | None = field(default=None, compare=False)
+
+    def blame(self, error: RiveltError) -> RiveltError:
+        """An error with the site it is about, for when it is told among those of others."""
+        return BadInput(f"{self.target} {self.name}: {error.message}", place=error.place, hint=error.hint)
