@@ -80,17 +80,26 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
 
 
 def _rows(changes: Changes) -> list[tuple[str, str, str]]:
-    """One row for each file; a folder of plates is one row."""
-    rows: dict[tuple[str, str, str], list[str]] = {}
+    """One row for each file; plates of one name in sister folders, and those of one folder, share a row."""
+    plates = [change for change in changes.files if change.path.endswith(".png")]
+    by_name = Counter((change.action, *_sisters(change.path)) for change in plates)
+    rows: dict[tuple[str, str], list[str]] = {}
     for change in changes.files:
-        folder, _, name = change.path.rpartition("/")
-        is_plate = name.endswith(".png")
-        rows.setdefault((change.action, folder + "/" if is_plate else change.path, change.why), []).append(name)
-    shown = []
-    for (action, path, why), names in rows.items():
-        counted = f"{', '.join(names)}" if len(names) < 4 else f"{len(names)} plates"
-        shown.append((action, path, counted if path.endswith("/") else why))
-    return shown
+        shown = change.path
+        if change in plates:
+            home, name = _sisters(change.path)
+            is_shared = by_name[change.action, home, name] > 1
+            shown = f"{home}/*/{name}" if is_shared else f"{change.path.rpartition('/')[0]}/*.png"
+        rows.setdefault((change.action, shown), []).append(change.why)
+    return [
+        (action, path, f"{len(whys)} plates" if len(whys) > 1 else whys[0]) for (action, path), whys in rows.items()
+    ]
+
+
+def _sisters(path: str) -> tuple[str, str]:
+    """The folder above a file's folder, and the file's name."""
+    folder, _, name = path.rpartition("/")
+    return folder.rpartition("/")[0], name
 
 
 def _as_json(proposal: Proposal, changes: Changes, *, is_applied: bool) -> dict[str, Any]:

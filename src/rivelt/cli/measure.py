@@ -34,10 +34,10 @@ def measure(
     is_brief = len(given) <= 1 and all(path.suffix == ".toml" or path.is_dir() for path in given)
     reports = job.measure(job.load_brief(given[0] if given else None)) if is_brief else job.measure_files(given)
     output.machine({"art": [_as_json(report) for report in reports]})
-    headers = ("art", "shown as", "kind", "size", "visible part", "circle round it", "circle / box")
+    headers = ("art", "shown as", "kind", "size", "visible part", "circle round it", "circle / side")
     output.table(headers, [_row(report) for report in reports])
     output.say()
-    output.say("Sizes in the art's own units. `circle / box` is how much room the mark needs beyond its longer side.")
+    output.say("In the art's own units. Circle / side: how much larger than its longer side a round mask must be.")
     output.hint("Next: rivelt proof" if is_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
 
 
@@ -45,10 +45,10 @@ def _row(report: ArtReport) -> tuple[str, ...]:
     art, extent = report.art, report.extent
     bounds, circle = extent.bounds, extent.circle
     role = f"{report.role} ({', '.join(report.looks)})" if report.role else "-"
-    visible = f"{bounds.width:.5g} x {bounds.height:.5g} at {bounds.x:.5g}, {bounds.y:.5g}"
-    round_it = f"diameter {2 * circle.radius:.5g} at {circle.centre.x:.5g}, {circle.centre.y:.5g}"
-    size = f"{art.size.width:.5g} x {art.size.height:.5g}"
-    return art.name, role, art.kind, size, visible, round_it, f"{2 * circle.radius / bounds.size.longer:.3f}"
+    visible = f"{bounds.width:.1f} x {bounds.height:.1f} at {bounds.x:.1f}, {bounds.y:.1f}"
+    round_it = f"ø {2 * circle.radius:.1f} at {circle.centre.x:.1f}, {circle.centre.y:.1f}"
+    size = f"{art.size.width:g} x {art.size.height:g}"
+    return art.name, role, art.kind, size, visible, round_it, f"{2 * circle.radius / bounds.size.longer:.2f}"
 
 
 def _as_json(report: ArtReport) -> dict[str, Any]:

@@ -50,10 +50,11 @@ class Plate:
 
 @dataclass(frozen=True)
 class WriteFile:
-    """A whole generated file that Rivelt owns."""
+    """A whole generated file that Rivelt owns; `summary` says in a few words what it is."""
 
     path: str
     content: bytes
+    summary: str
 
 
 @dataclass(frozen=True)

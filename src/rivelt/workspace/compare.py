@@ -46,12 +46,15 @@ def compare(
     edits: list[Change] = []
     for plan in plans:
         site = f"{plan.target} {plan.site}"
-        contents = {plate.path: (rendered.get(plate.recipe), plate.recipe.digest) for plate in plan.plates}
-        wanted = contents | {file.path: (file.content, None) for file in plan.files}
-        for path, (content, recipe) in wanted.items():
+        for plate in plan.plates:
+            content = rendered.get(plate.recipe)
             if content is not None:
-                generated += _difference(snapshot, path, content, "generated")
-                locked[path] = LockedFile(site, sha256(content), recipe)
+                generated += _difference(snapshot, plate.path, content, "plate")
+                locked[plate.path] = LockedFile(site, sha256(content), plate.recipe.digest)
+        for file in plan.files:
+            generated += _difference(snapshot, file.path, file.content, file.summary)
+            locked[file.path] = LockedFile(site, sha256(file.content))
+        wanted = set(plan.generated_paths())
         for path in [path for path, file in locked.items() if file.site == site and path not in wanted]:
             generated += _difference(snapshot, path, None, "no longer wanted")
             del locked[path]

@@ -51,17 +51,16 @@ def plan(context: PlanContext, snapshot: Snapshot, site: Site) -> Plan:
 def _files(context: PlanContext, site: AndroidSite) -> tuple[WriteFile, ...]:
     has_imprint = context.has("imprint")
     values = {"prefix": PREFIX, "parent": site.app_theme, "has_imprint": has_imprint}
-    texts = {"drawable/" + PREFIX + "window.xml": _TEMPLATES.render("window.xml.j2", **values, foot=_foot())}
+    window = _TEMPLATES.render("window.xml.j2", **values, foot=f"{android_facts().imprint.foot:g}")
+    made = [(f"drawable/{PREFIX}window.xml", window, "the window's background up to Android 11")]
     for look in context.brief.shown_looks:
         night = "-night" if look == "dark" else ""
         ground = context.brief.looks[look].ground.android
-        texts[f"values{night}/{VALUES_FILE}"] = _TEMPLATES.render("values.xml.j2", **values, ground=ground)
-        texts[f"values{night}-v31/{VALUES_FILE}"] = _TEMPLATES.render("values-v31.xml.j2", **values)
-    return tuple(WriteFile(join(site.res, path), text.encode()) for path, text in texts.items())
-
-
-def _foot() -> str:
-    return f"{android_facts().imprint.foot:g}"
+        older = _TEMPLATES.render("values.xml.j2", **values, ground=ground)
+        newer = _TEMPLATES.render("values-v31.xml.j2", **values)
+        made.append((f"values{night}/{VALUES_FILE}", older, f"ground and launch theme, {look}"))
+        made.append((f"values{night}-v31/{VALUES_FILE}", newer, f"launch theme from Android 12, {look}"))
+    return tuple(WriteFile(join(site.res, path), text.encode(), summary) for path, text, summary in made)
 
 
 def _edits(snapshot: Snapshot, site: AndroidSite) -> tuple[EditFile, ...]:

@@ -47,11 +47,17 @@ def plan(context: PlanContext, snapshot: Snapshot, site: Site) -> Plan:
 
 def _files(context: PlanContext, catalog: str, storyboard: str, *, own_catalog: bool) -> Iterable[WriteFile]:
     for role in frames(context):
-        yield WriteFile(join(catalog, f"{NAMES[role]}.imageset/{_CONTENTS}"), _json(_image_set(context, role)))
-    yield WriteFile(join(catalog, f"{GROUND}.colorset/{_CONTENTS}"), _json(_colour_set(context)))
+        yield WriteFile(
+            join(catalog, f"{NAMES[role]}.imageset/{_CONTENTS}"),
+            _json(_image_set(context, role)),
+            f"image set of the {role}",
+        )
+    yield WriteFile(
+        join(catalog, f"{GROUND}.colorset/{_CONTENTS}"), _json(_colour_set(context)), "the ground as a named colour"
+    )
     if own_catalog:
-        yield WriteFile(join(catalog, _CONTENTS), _json({}))
-    yield WriteFile(storyboard, _storyboard(context).encode())
+        yield WriteFile(join(catalog, _CONTENTS), _json({}), "asset catalog")
+    yield WriteFile(storyboard, _storyboard(context).encode(), "launch storyboard")
 
 
 def _image_set(context: PlanContext, role: Role) -> dict[str, Any]:

@@ -1,0 +1,118 @@
+"""Draw `docs/screenshots/` anew from the demo: the proof sheets, and what the main commands print on a terminal.
+
+Usage: python docs/make_screenshots.py    (needs the project installed: pip install -e .)
+"""
+
+from __future__ import annotations
+
+import os
+import pty
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from rich.color import ColorType
+from rich.text import Text
+
+from rivelt.pixels.canvas import rasterised
+from rivelt.pixels.encode import png
+from rivelt.pixels.type import text_svg
+from rivelt.units import PixelSize
+
+OUT = Path(__file__).parent / "screenshots"
+COLUMNS = 132
+SIZE, LINE, PAD = 11.0, 17.0, 28.0
+CELL = SIZE * 0.60205  # the advance of DejaVu Sans Mono
+PAPER, INK, DIM, SCALE = "#FBF7EF", "#1E2A30", "#8A857A", 1.5
+# The terminal's named colours, on paper.
+NAMED = {"red": "#B3261E", "green": "#2F7D4F", "yellow": "#9A6A00", "cyan": "#1F6E7D", "bright_red": "#B3261E"}
+
+
+def on_a_terminal(command: list[str], folder: Path, *, is_error: bool = False) -> str:
+    """What a command prints on a terminal of `COLUMNS` columns, escape sequences included."""
+    ours, theirs = pty.openpty()
+    env = {**os.environ, "TERM": "xterm-256color", "COLUMNS": str(COLUMNS), "LINES": "60"}
+    env.pop("NO_COLOR", None)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "rivelt", *command],
+        cwd=folder,
+        stdout=theirs,
+        stderr=theirs if is_error else subprocess.DEVNULL,
+        env=env,
+    )
+    os.close(theirs)
+    seen = b""
+    try:
+        while chunk := os.read(ours, 65536):
+            seen += chunk
+    except OSError:  # the command has ended and closed its side
+        pass
+    process.wait()
+    os.close(ours)
+    return seen.decode().replace("\r\n", "\n")
+
+
+def drawn(command: str, printed: str) -> bytes:
+    """A terminal as a PNG."""
+    lines = [Text.from_ansi(f"$ rivelt {command}"), *map(Text.from_ansi, printed.rstrip("\n").split("\n"))]
+    width, height = PAD * 2 + COLUMNS * CELL, PAD * 2 + LINE * len(lines)
+    parts = [f'<rect width="{width + 2}" height="{height + 2}" fill="{PAPER}"/>']
+    for row, line in enumerate(lines):
+        y = PAD + LINE * (row + 0.75)
+        for start, end, colour in _spans(line, is_command=row == 0):
+            text = line.plain[start:end]
+            if text.strip():
+                parts.append(text_svg(text, PAD + start * CELL, y, SIZE, colour, "mono"))
+    size = PixelSize(round(width * SCALE), round(height * SCALE))
+    view = f'viewBox="0 0 {width} {height}" preserveAspectRatio="none"'
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="{size.width}" height="{size.height}" {view}>{"".join(parts)}</svg>'
+    return png(rasterised(svg, size).flatten())
+
+
+def _spans(line: Text, *, is_command: bool) -> list[tuple[int, int, str]]:
+    """Runs of one colour."""
+    colours = ["#C2402B" if is_command else INK] * len(line.plain)
+    for span in line.spans:
+        style = span.style
+        colour = None if isinstance(style, str) else style.color
+        shown = DIM if not isinstance(style, str) and style.dim else None
+        if colour is not None:
+            shown = NAMED.get(colour.name, colour.get_truecolor().hex if colour.type is not ColorType.DEFAULT else INK)
+        for index in range(span.start, min(span.end, len(colours))):
+            colours[index] = shown or colours[index]
+    runs: list[tuple[int, int, str]] = []
+    for index, colour in enumerate(colours):
+        if runs and runs[-1][2] == colour:
+            runs[-1] = (runs[-1][0], index + 1, colour)
+        else:
+            runs.append((index, index + 1, colour))
+    return runs
+
+
+def main() -> None:
+    """Make every picture."""
+    OUT.mkdir(exist_ok=True)
+    with tempfile.TemporaryDirectory() as temporary:
+        folder = Path(temporary)
+        on_a_terminal(["demo"], folder)
+        demo = folder / "skerryline-demo"
+        shutil.copy(demo / "proof.png", OUT / "proof.png")
+        shutil.copy(demo / "proof-before.png", OUT / "proof-before.png")
+        on_a_terminal(["undo"], demo)
+        for name, command in {
+            "survey": "survey",
+            "measure": "measure",
+            "plates": "plates --out plates",
+            "apply": "apply",
+            "proof-table": "proof --now",
+            "undo": "undo",
+        }.items():
+            (OUT / f"{name}.png").write_bytes(drawn(command, on_a_terminal(command.split(), demo)))
+        (demo / "rivelt.toml").write_text('[light]\ngruond = "#F3EBDD"\nmark = "art/mark.svg"\nground = "sandy"\n')
+        (OUT / "errors.png").write_bytes(drawn("apply", on_a_terminal(["apply"], demo, is_error=True)))
+
+
+if __name__ == "__main__":
+    main()
