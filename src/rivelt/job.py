@@ -379,7 +379,7 @@ def proof(source: Path | None = None, *, now: bool = False) -> Proof:
     """The scenes of a project: with a brief as apply would leave it, without one (or with `now`) as it is.
 
     Args:
-        source: a brief, or a project's folder; None for the nearest brief.
+        source: a brief, or a project's folder; None for the nearest brief, else the current folder.
         now: show the project as it is even though there is a brief.
 
     Raises:
@@ -387,8 +387,9 @@ def proof(source: Path | None = None, *, now: bool = False) -> Proof:
     """
     from rivelt.proof.collect import collect
 
-    if source is not None and source.is_dir() and find_brief(source) is None:
-        root = source.resolve()
+    folder = source or Path()
+    if folder.is_dir() and find_brief(folder) is None:
+        root = folder.resolve()
         snapshot = Snapshot.of_folder(root)
         return collect(root.name, "no brief", snapshot, _sites(snapshot, None), is_planned=False)
     brief = load_brief(source)

@@ -36,12 +36,13 @@ def convex_hull(points: Iterable[Point]) -> tuple[Point, ...]:
     ordered = sorted(set(points))
     if len(ordered) < 3:
         return tuple(ordered)
-    chains = (_half_hull(ordered), _half_hull(ordered[::-1]))
-    return tuple(point for chain in chains for point in chain[:-1])
+    chains = (half_hull(ordered), half_hull(ordered[::-1]))
+    return tuple(Point(*point) for chain in chains for point in chain[:-1])
 
 
-def _half_hull(points: Sequence[Point]) -> list[Point]:
-    chain: list[Point] = []
+def half_hull(points: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+    """The half of the convex hull that has small y, of points sorted by x; sorted downwards, the half that has large y."""
+    chain: list[tuple[float, float]] = []
     for point in points:
         x, y = point
         while len(chain) > 1:

@@ -26,7 +26,9 @@ def apply(
     _quiet: Quiet = False,
     _debug: Debug = False,
 ) -> int:
-    """Make it so in the project. Running it twice changes nothing the second time; `rivelt undo` takes it back.
+    """Make it so in the project.
+
+    Running it twice changes nothing the second time; `rivelt undo` takes it back.
 
     With --dry-run or --diff the exit code is 1 when something would change.
     """

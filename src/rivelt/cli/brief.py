@@ -38,7 +38,10 @@ def brief(
     _quiet: Quiet = False,
     _debug: Debug = False,
 ) -> None:
-    """Write a commented starter brief from the survey and the art. An existing brief is never overwritten."""
+    """Write a commented starter brief.
+
+    It is filled in from the survey and the art. An existing brief is never overwritten.
+    """
     from rivelt import job
     from rivelt.brief.schema import FILE_NAME
     from rivelt.brief.starter import Starter

@@ -19,7 +19,10 @@ def demo(
     _quiet: Quiet = False,
     _debug: Debug = False,
 ) -> None:
-    """The whole job on the sample app that ships with Rivelt, step by step, with the command that does each step."""
+    """Do the whole job on a sample app.
+
+    Skerryline ships with Rivelt. Each step is told with the command that does it.
+    """
     from rivelt import job
     from rivelt.cli import apply, measure, proof, survey
 

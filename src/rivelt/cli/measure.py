@@ -27,7 +27,10 @@ def measure(
     _quiet: Quiet = False,
     _debug: Debug = False,
 ) -> None:
-    """Numbers about the art: kind, size, true bounds of the visible part, and the smallest circle round it."""
+    """Measure the art.
+
+    Its kind and size, the true bounds of its visible part, and the smallest circle round that.
+    """
     from rivelt import job
 
     given = sources or []

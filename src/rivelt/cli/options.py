@@ -37,10 +37,13 @@ BriefPath: TypeAlias = Annotated[
     Path | None,
     typer.Argument(
         metavar="[BRIEF]",
-        help="The brief, or a folder in or below which it lies. Default: the nearest rivelt.toml.",
+        help="The brief, or a folder in which or above which it lies. Default: the nearest rivelt.toml.",
         show_default=False,
     ),
 ]
 Project: TypeAlias = Annotated[
-    Path, typer.Argument(metavar="[PROJECT]", help="The folder of the native projects.", show_default="this folder")
+    Path,
+    typer.Argument(
+        metavar="[PROJECT]", help="The folder of the native projects. Default: this folder.", show_default=False
+    ),
 ]

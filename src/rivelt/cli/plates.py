@@ -18,7 +18,10 @@ def plates(
     _quiet: Quiet = False,
     _debug: Debug = False,
 ) -> None:
-    """The images alone: one folder for each target, laid out as the platform keeps them. The project is left alone."""
+    """Make the images alone.
+
+    One folder for each target, laid out as the platform keeps them. The project is left alone.
+    """
     from rivelt import job
 
     loaded = job.load_brief(brief)

@@ -31,7 +31,11 @@ def proof(
     _quiet: Quiet = False,
     _debug: Debug = False,
 ) -> int:
-    """Pictures of what the devices show at launch, worked out from the native files: before apply as it would be, or as it is."""
+    """Draw what the devices will show.
+
+    Worked out from the native files: as apply would leave them, or (with --now, and where there is no brief) as they are.
+    Exit code 1 means that something cannot be told from the files.
+    """
     from rivelt import job
 
     made = job.proof(source, now=now)

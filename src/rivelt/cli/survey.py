@@ -10,7 +10,10 @@ from rivelt.errors import ExitCode
 
 
 def survey(project: Project = Path(), _json: Json = False, _quiet: Quiet = False, _debug: Debug = False) -> int:
-    """What is there: the native projects, today's launch screen of each, and what Rivelt would touch."""
+    """See what is there.
+
+    The native projects, today's launch screen of each, and what Rivelt would touch.
+    """
     from rivelt import job
     from rivelt.platforms import platform
 

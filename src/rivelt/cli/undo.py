@@ -15,7 +15,10 @@ def undo(
     _quiet: Quiet = False,
     _debug: Debug = False,
 ) -> None:
-    """Take the last apply back, to the byte. Files that were changed since are not touched without --force."""
+    """Take the last apply back, to the byte.
+
+    Files that were changed since are not touched without --force.
+    """
     from rivelt import job
 
     root = job.applied_project(project)

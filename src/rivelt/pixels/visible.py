@@ -7,6 +7,7 @@ from array import array
 
 import pyvips
 
+from rivelt.art.extent import half_hull
 from rivelt.art.source import Art
 from rivelt.pixels.canvas import draw
 from rivelt.units import PixelSize, Point, Rect
@@ -22,7 +23,7 @@ SMALL_PART = 0.6
 
 
 def visible_outline(art: Art) -> list[Point]:
-    """The outermost visible points of every row and column, in art units; none when nothing is visible.
+    """Visible points that the convex hull of all visible points is made of, in art units; none when nothing is visible.
 
     The edge of a vector lies inside a pixel: how much of the pixel is covered tells where, so that the points are exact to about a
     third of a pixel of the drawing that is looked at. A bitmap is taken as it is, its pixels as whole squares.
@@ -78,22 +79,27 @@ def _pixel_corners(seen: _Silhouette) -> list[Point]:
 
 
 def _edge_points(seen: _Silhouette) -> list[Point]:
-    """For each row and column, where paint begins and ends: on its middle line, to a fraction of a pixel along it."""
+    """Where paint begins and ends in rows and columns: on their middle line, to a fraction of a pixel along it.
+
+    Only those that a convex hull can use are given: a few dozen of thousands.
+    """
+    if not seen.rows:
+        return []
     data, width = bytes(seen.alpha.write_to_memory()), seen.width
+    # Each edge as (position along it, depth).
     uppers = [(x + 0.5, first + 1 - _cover(data, first * width + x, width)) for x, first, _ in seen.columns]
     lowers = [(x + 0.5, last + _cover(data, last * width + x, -width)) for x, _, last in seen.columns]
-    lefts = [(first + 1 - _cover(data, y * width + first, 1), y + 0.5) for y, first, _ in seen.rows]
-    rights = [(last + _cover(data, y * width + last, -1), y + 0.5) for y, _, last in seen.rows]
-    if not uppers:
-        return []
-    # The middle line of a row or column that is only just touched may lie outside what is touched.
+    lefts = [(y + 0.5, first + 1 - _cover(data, y * width + first, 1)) for y, first, _ in seen.rows]
+    rights = [(y + 0.5, last + _cover(data, y * width + last, -1)) for y, _, last in seen.rows]
     top, bottom = min(y for _, y in uppers), max(y for _, y in lowers)
-    left, right = min(x for x, _ in lefts), max(x for x, _ in rights)
-    return [
-        seen.point(min(max(x, left), right), min(max(y, top), bottom))
-        for edge in (uppers, lowers, lefts, rights)
-        for x, y in edge
-    ]
+    left, right = min(x for _, x in lefts), max(x for _, x in rights)
+    for edge, low, high in ((uppers, left, right), (lowers, left, right), (lefts, top, bottom), (rights, top, bottom)):
+        # The middle line of the outermost row or column, when that is only just touched, lies outside what is touched.
+        edge[0] = (max(edge[0][0], low), edge[0][1])
+        edge[-1] = (min(edge[-1][0], high), edge[-1][1])
+    upright = half_hull(uppers) + half_hull(lowers[::-1])
+    lying = half_hull(lefts) + half_hull(rights[::-1])
+    return [seen.point(x, y) for x, y in upright] + [seen.point(x, y) for y, x in lying]
 
 
 def _cover(alpha: bytes, position: int, inwards: int) -> float:
