@@ -38,6 +38,9 @@ def read_brief(data: bytes, path: Path, *, shown_path: str, known_targets: Itera
     values = _validated(table, places, shown_path, problems)
     problems.extend(_missing(table, places, shown_path))
     looks = _looks(values, places, problems)
+    if values.get("dark.imprint") and not values.get("light.imprint"):
+        hint = "Give [light] its imprint too: a screen cannot lose it when the look changes."
+        problems.append(BadInput("`dark.imprint` stands alone", place=places.get("dark.imprint"), hint=hint))
     targets = _targets(values.get("app.targets"), tuple(known_targets), places, problems)
     raise_all(sorted(problems, key=lambda problem: (problem.place or Place("")).line or 0))
     project = _project_folder(path.parent, values.get("app.project", "."), places.get("app.project"))

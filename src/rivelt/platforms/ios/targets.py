@@ -73,13 +73,13 @@ class AppTarget:
 
     @property
     def is_for_ios(self) -> bool:
-        """Whether any configuration builds for iPhone or iPad."""
-        for settings in self.configurations:
-            platforms = settings.get("SUPPORTED_PLATFORMS", "")
-            sdk = settings.get("SDKROOT", "iphoneos")
-            if "iphoneos" in platforms or (not platforms and sdk in {"iphoneos", "auto", ""}):
-                return True
-        return not self.configurations
+        """Whether any configuration builds for iPhone or iPad; where none says what it builds for, it does."""
+        told = [
+            settings.get("SUPPORTED_PLATFORMS") or settings["SDKROOT"]
+            for settings in self.configurations
+            if settings.get("SUPPORTED_PLATFORMS") or settings.get("SDKROOT")
+        ]
+        return not told or any("iphoneos" in platforms or platforms == "auto" for platforms in told)
 
     def plists(self) -> tuple[str, ...]:
         """The different Info.plist paths of the configurations, relative to the project's root; variables may be left over."""

@@ -1,0 +1,223 @@
+"""Xcode projects as they are: which targets, which launch screen, where new files go."""
+
+from __future__ import annotations
+
+import plistlib
+from pathlib import Path
+
+import pytest
+from openstep_parser import OpenStepDecoder
+
+from conftest import BRIEF, MARK, Command, read_tree, write_tree
+from rivelt import job
+from rivelt.colour import Colour
+from rivelt.platforms.ios.catalog import find_colour, find_image
+from rivelt.project.snapshot import Snapshot
+from rivelt.scene.model import Screen
+
+PHONE = Screen("ios", "phone", "iOS", 390, 844, 3, 17)
+PAD = Screen("ios", "pad", "iPadOS", 820, 1180, 2, 17)
+
+
+def project(
+    *,
+    group: str = 'G1 = {isa = PBXGroup; children = (F1, F2); path = App; sourceTree = "<group>"; };',
+    files: str = "B1",
+    target: str = "",
+    settings: str = 'INFOPLIST_FILE = "$(SRCROOT)/App/Info.plist";',
+    sdk: str = "iphoneos",
+    product: str = "application",
+    more: str = "",
+) -> str:
+    return f"""// !$*UTF8*$!
+{{
+	objectVersion = 54;
+	objects = {{
+		A1 = {{isa = PBXProject; buildConfigurationList = C0; mainGroup = G0; targets = (T1); }};
+		B1 = {{isa = PBXBuildFile; fileRef = F1; }};
+		F1 = {{isa = PBXFileReference; path = Assets.xcassets; sourceTree = "<group>"; }};
+		F2 = {{isa = PBXFileReference; path = Info.plist; sourceTree = "<group>"; }};
+		G0 = {{isa = PBXGroup; children = (G1); sourceTree = "<group>"; }};
+		{group}
+		T1 = {{isa = PBXNativeTarget; name = "My App"; productType = "com.apple.product-type.{product}"; buildConfigurationList = C1; buildPhases = (R1); {target} }};
+		R1 = {{isa = PBXResourcesBuildPhase; files = ({files}); }};
+		C0 = {{isa = XCConfigurationList; buildConfigurations = (D0); }};
+		D0 = {{isa = XCBuildConfiguration; name = Debug; buildSettings = {{SDKROOT = {sdk}; }}; }};
+		C1 = {{isa = XCConfigurationList; buildConfigurations = (D1, D2); }};
+		D1 = {{isa = XCBuildConfiguration; name = Debug; buildSettings = {{{settings} }}; }};
+		D2 = {{isa = XCBuildConfiguration; name = Release; buildSettings = {{{settings} }}; }};
+		{more}
+	}};
+	rootObject = A1;
+}}
+"""
+
+
+PLIST = '<?xml version="1.0" encoding="UTF-8"?>\n<plist version="1.0">\n<dict>\n\t<key>A</key>\n\t<string>b</string>\n{}</dict>\n</plist>\n'
+FILES: dict[str, str | bytes] = {
+    "rivelt.toml": BRIEF,
+    "mark.svg": MARK,
+    "X.xcodeproj/project.pbxproj": project(),
+    "App/Info.plist": PLIST.format(""),
+    "App/Assets.xcassets/Contents.json": "{}",
+}
+
+# What differs from the plain project; where the storyboard goes; where the image set goes; how many lines the project file gains.
+SHAPES: dict[str, tuple[dict[str, str | bytes], str, str, int]] = {
+    "plain": ({}, "App", "App/Assets.xcassets", 4),
+    "CRLF": ({"X.xcodeproj/project.pbxproj": project().replace("\n", "\r\n")}, "App", "App/Assets.xcassets", 4),
+    "no catalog": ({"X.xcodeproj/project.pbxproj": project(files="")}, "App", "App/Rivelt.xcassets", 8),
+    "catalog named but not there": (
+        {"X.xcodeproj/project.pbxproj": project(), "App/Assets.xcassets/Contents.json": ""},
+        "App",
+        "App/Assets.xcassets",
+        4,
+    ),
+    "folder in sync with the project": (
+        {
+            "X.xcodeproj/project.pbxproj": project(
+                group='G1 = {isa = PBXFileSystemSynchronizedRootGroup; path = App; sourceTree = "<group>"; };',
+                target="fileSystemSynchronizedGroups = (G1);",
+                files="",
+            )
+        },
+        "App",
+        "App/Assets.xcassets",
+        0,
+    ),
+    "group without a folder": (
+        {
+            "X.xcodeproj/project.pbxproj": project(
+                group='G1 = {isa = PBXGroup; children = (F1, F2); name = App; sourceTree = "<group>"; };'
+            ),
+            "Assets.xcassets/Contents.json": "{}",
+        },
+        "",
+        "Assets.xcassets",
+        4,
+    ),
+    "variable for the target": (
+        {
+            "X.xcodeproj/project.pbxproj": project(settings='INFOPLIST_FILE = "App/${TARGET_NAME}.plist";'),
+            "App/My App.plist": PLIST.format(""),
+        },
+        "App",
+        "App/Assets.xcassets",
+        4,
+    ),
+    "the other kind declared": (
+        {
+            "App/Info.plist": PLIST.format(
+                "\t<key>UILaunchScreen</key>\n\t<dict>\n\t\t<key>UIColorName</key>\n\t\t<string>C</string>\n\t</dict>\n"
+            )
+        },
+        "App",
+        "App/Assets.xcassets",
+        4,
+    ),
+}
+
+
+@pytest.mark.parametrize(("more", "home", "catalog", "lines"), SHAPES.values(), ids=SHAPES)
+def test_shapes_of_projects(
+    tmp_path: Path, rivelt: Command, more: dict[str, str | bytes], home: str, catalog: str, lines: int
+) -> None:
+    root = write_tree(tmp_path / "tern", FILES | more)
+    before = read_tree(root)
+    done = rivelt("apply", cwd=root)
+    assert done.code == 0, done.err
+    assert (root / home / "RiveltLaunch.storyboard").is_file()
+    assert (root / catalog / "RiveltMark.imageset/RiveltMark@3x.png").is_file()
+    file = root / "X.xcodeproj/project.pbxproj"
+    assert len(file.read_bytes().splitlines()) - len(
+        before["X.xcodeproj/project.pbxproj"].splitlines()
+    ) == pytest.approx(lines, abs=lines)
+    objects = OpenStepDecoder.ParseFromString(file.read_text())["objects"]
+    assert sum(found["isa"] == "PBXBuildFile" for found in objects.values()) == 1 + lines // 4
+    plists = [plistlib.loads(path.read_bytes()) for path in (root / "App").glob("*.plist")]
+    declared = [plist for plist in plists if plist.get("UILaunchStoryboardName") == "RiveltLaunch"]
+    assert len(declared) == 1
+    assert "UILaunchScreen" not in declared[0]
+    assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
+    scenes = job.proof(root, now=True).scenes
+    assert {scene.ground for _, scene in scenes} == {Colour.parse("#F3EBDD")}
+    assert not any(scene.unknowns for _, scene in scenes)
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+
+BLOCKED = {
+    "declared by build settings": (
+        project(settings="INFOPLIST_KEY_UILaunchScreen_Generation = YES;"),
+        "declared by build settings",
+    ),
+    "no plist named": (project(settings="A = b;"), "names no Info.plist file"),
+    "plist not there": (project(settings="INFOPLIST_FILE = Lost.plist;"), "is not there: Lost.plist"),
+    "unknown variable": (
+        project(settings='INFOPLIST_FILE = "$(SOMEWHERE)/Info.plist";'),
+        "is not there: $(SOMEWHERE)/Info.plist",
+    ),
+    "no resources phase": (project().replace("buildPhases = (R1)", "buildPhases = ()"), "has no Resources phase"),
+    "not a project": ("not a project", "not a readable project file"),
+    "dangling target list": (
+        project().replace("buildConfigurationList = C1", "buildConfigurationList = LOST"),
+        "names no Info.plist file",
+    ),
+}
+
+
+@pytest.mark.parametrize(("text", "reason"), BLOCKED.values(), ids=BLOCKED)
+def test_what_cannot_be_handled_is_told_and_left_alone(tmp_path: Path, rivelt: Command, text: str, reason: str) -> None:
+    root = write_tree(tmp_path / "tern", FILES | {"X.xcodeproj/project.pbxproj": text})
+    before = read_tree(root)
+    survey = rivelt("survey", "--json", cwd=root)
+    assert survey.code == 1
+    assert reason in survey.json["sites"][0]["blocked"]
+    done = rivelt("apply", cwd=root)
+    assert done.code == 2
+    assert reason in done.err
+    assert read_tree(root) == before
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        project(product="bundle.unit-test"),
+        project(product="app-extension"),
+        project(sdk="appletvos"),
+        project(sdk="macosx"),
+    ],
+)
+def test_other_targets_are_no_sites(text: str) -> None:
+    assert not job._sites(Snapshot({"X.xcodeproj/project.pbxproj": text.encode()}), ["ios"])
+
+
+SETS = {
+    "A.xcassets/M.imageset/Contents.json": b"""{"images": [
+        {"idiom": "universal", "scale": "1x", "filename": "m1.png"}, {"idiom": "universal", "scale": "2x", "filename": "m2.png"},
+        {"idiom": "universal", "scale": "2x", "filename": "d2.png", "appearances": [{"appearance": "luminosity", "value": "dark"}]},
+        {"idiom": "ipad", "scale": "2x", "filename": "pad2.png"}, {"idiom": "universal", "scale": "3x"}]}""",
+    "A.xcassets/C.colorset/Contents.json": b"""{"colors": [
+        {"idiom": "universal", "color": {"color-space": "srgb", "components": {"red": "0xF3", "green": "128", "blue": "0.500", "alpha": "1"}}},
+        {"idiom": "universal", "appearances": [{"appearance": "luminosity", "value": "dark"}],
+         "color": {"color-space": "display-p3", "components": {"red": "1", "green": "1", "blue": "1", "alpha": "1"}}}]}""",
+    "A.xcassets/Broken.imageset/Contents.json": b"{",
+}
+
+
+def test_asset_catalogs_give_what_the_system_would() -> None:
+    snapshot = Snapshot(SETS)
+
+    def image(screen: Screen, look: str) -> str:
+        found = find_image(snapshot, ["A.xcassets"], "M", screen, "dark" if look == "dark" else "light")
+        assert found is not None
+        return found.path.rpartition("/")[2]
+
+    assert image(PHONE, "light") == "m2.png"  # no file for 3x: the largest there is
+    assert image(PHONE, "dark") == "d2.png"
+    assert image(PAD, "light") == "pad2.png"
+    assert find_image(snapshot, ["A.xcassets"], "Broken", PHONE, "light") is None
+    light = find_colour(snapshot, ["A.xcassets"], "C", PHONE, "light")
+    assert light is not None
+    assert light[0] == Colour(0xF3, 128, 128)
+    assert find_colour(snapshot, ["A.xcassets"], "C", PHONE, "dark") is None  # another colour space: not guessed
