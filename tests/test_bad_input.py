@@ -126,10 +126,6 @@ USAGE: dict[str, tuple[tuple[str, ...], int, str]] = {
     "no such brief": (("apply", "lost.toml"), 2, "lost.toml: there is no such brief"),
     "no such folder": (("survey", "lost"), 2, "lost is not a folder"),
     "nothing to undo": (("undo",), 2, "there is no apply to take back here"),
-    "imprint of one look": (
-        small_android(brief=BRIEF + '[dark]\nimprint = "mark.svg"\n'),
-        ("rivelt.toml:8:1: `dark.imprint` stands alone",),
-    ),
     "no such art": (("measure", "lost.svg", "m.svg"), 2, "lost.svg does not exist"),
     "nothing to prove": (("proof", "."), 2, "no native project was found"),
     "no sheet's name": (("proof", "--out", "a.gif"), 2, ""),
