@@ -18,10 +18,10 @@ ROOT = Path(rivelt.__file__).parent
 LAYERS = (
     {"cli", "__main__"},
     {"job"},
-    {"check", "workspace", "proof", "demo"},
+    {"artwork", "check", "workspace", "proof", "demo"},
     {"platforms"},
     {"scene", "pixels", "edit", "plan", "project", "art", "brief", "templating"},
-    {"colour", "units", "errors", "progress", "xmltext"},
+    {"colour", "units", "errors", "findings", "progress", "xmltext"},
 )
 HEAVY = [
     "pyvips",

@@ -13,19 +13,17 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from rivelt.brief.load import read_brief
-from rivelt.brief.model import ROLES, Brief, Role
+from rivelt.brief.model import Brief
 from rivelt.brief.schema import FILE_NAME
 from rivelt.errors import BadInput, Place, Refused, RiveltError, raise_all
 from rivelt.platforms import TARGETS, platform
 from rivelt.progress import Progress, no_progress
 from rivelt.project.snapshot import Content, Snapshot
-from rivelt.units import LOOKS, Look
 
 if TYPE_CHECKING:
-    from rivelt.art.extent import Extent
-    from rivelt.art.source import Art
+    from rivelt.artwork import ArtReport
     from rivelt.brief.starter import Starter
-    from rivelt.plan.context import MeasuredArt, PlanContext
+    from rivelt.plan.context import PlanContext
     from rivelt.plan.model import Plan, Recipe
     from rivelt.platforms.site import Site
     from rivelt.proof.model import Proof
@@ -96,25 +94,11 @@ def write_brief(path: Path, starter: Starter) -> Brief:
 # The art
 
 
-@dataclass(frozen=True)
-class ArtReport:
-    """What is known of one piece of art. `role` is None when it was given on its own; `looks` are those that show it."""
-
-    art: Art
-    extent: Extent
-    role: Role | None = None
-    looks: tuple[Look, ...] = ()
-
-
 def measure(brief: Brief) -> list[ArtReport]:
-    """Measure the art of a brief, each file once."""
-    context = context_of(brief)
-    reports: dict[tuple[str, Role], ArtReport] = {}
-    for (look, role), measured in context.art.items():
-        key = (measured.art.digest, role)
-        looks = (*reports[key].looks, look) if key in reports else (look,)
-        reports[key] = ArtReport(measured.art, measured.extent, role, looks)
-    return list(reports.values())
+    """Measure the art of a brief, each file once, on the grounds and plates that the brief asks for."""
+    from rivelt.artwork import report_brief
+
+    return report_brief(context_of(brief), brief.targets or TARGETS)
 
 
 def measure_files(paths: Iterable[Path]) -> list[ArtReport]:
@@ -123,87 +107,20 @@ def measure_files(paths: Iterable[Path]) -> list[ArtReport]:
     Raises:
         BadInput: a file cannot be used; `Problems` for several.
     """
-    problems: list[RiveltError] = []
-    reports = []
-    for path in paths:
-        try:
-            measured = _measured(_read_art(path, str(path)))
-            reports.append(ArtReport(measured.art, measured.extent))
-        except RiveltError as error:
-            problems.append(error)
-    raise_all(problems)
-    return reports
+    from rivelt.artwork import report_files
+
+    return report_files(paths)
 
 
 def context_of(brief: Brief) -> PlanContext:
-    """Read and measure the art of a brief, each file once, on all cores.
+    """Read and measure the art of a brief.
 
     Raises:
         BadInput: a file cannot be used, with the place in the brief that names it; `Problems` for several.
     """
-    from concurrent.futures import ThreadPoolExecutor
+    from rivelt.artwork import gather
 
-    from rivelt.plan.context import PlanContext
-
-    wanted = {(look, role): path for look in LOOKS for role in ROLES if (path := brief.looks[look].art(role))}
-    with ThreadPoolExecutor() as pool:
-        futures = {path: pool.submit(_brief_art, brief, path) for path in dict.fromkeys(wanted.values())}
-    problems: dict[str, RiveltError] = {}
-    found: dict[tuple[Look, Role], MeasuredArt] = {}
-    for (look, role), path in wanted.items():
-        error = futures[path].exception()
-        if error is None:
-            found[(look, role)] = futures[path].result()
-        elif isinstance(error, RiveltError):
-            problems.setdefault(path, _blamed(error, brief.place(f"{look}.{role}")))
-        else:
-            raise error
-    raise_all(list(problems.values()))
-    masks = tuple(sorted({diameter for target in TARGETS for diameter in platform(target).masks}))
-    return PlanContext(brief, found, masks)
-
-
-def _blamed(error: RiveltError, place: Place | None) -> RiveltError:
-    """The error with the line of the brief that led to it; a place inside the art goes into the message."""
-    if error.place is None or place is None:
-        return error.at(place)
-    return type(error)(f"{error.place}: {error.message}", place=place, hint=error.hint)
-
-
-def _brief_art(brief: Brief, name: str) -> MeasuredArt:
-    path = (brief.folder / name).resolve()
-    homes = (brief.folder.resolve(), brief.project)
-    if not any(path.is_relative_to(home) for home in homes):
-        hint = "Copy it next to the brief: the project must build on every machine."
-        raise BadInput(f"{name} lies outside the project", hint=hint)
-    return _measured(_read_art(path, name))
-
-
-def _read_art(path: Path, name: str) -> Art:
-    from rivelt.art.source import read_art
-
-    try:
-        data = path.read_bytes()
-    except FileNotFoundError as error:
-        raise BadInput(f"{name} does not exist", hint="Mend the path.") from error
-    except OSError as error:
-        raise BadInput(
-            f"{name} cannot be read: {error.strerror}", hint="Give an image file that can be read."
-        ) from error
-    return read_art(data, name)
-
-
-def _measured(art: Art) -> MeasuredArt:
-    from rivelt.art.extent import extent_of
-    from rivelt.pixels.visible import visible_outline
-    from rivelt.plan.context import MeasuredArt
-
-    extent = extent_of(visible_outline(art))
-    if extent is None:
-        raise BadInput(
-            f"{art.name} shows nothing: every pixel is transparent", hint="Export it again with its drawing."
-        )
-    return MeasuredArt(art, extent)
+    return gather(brief, sorted({diameter for target in TARGETS for diameter in platform(target).masks}))
 
 
 # The project
@@ -256,11 +173,14 @@ def prepare(brief: Brief) -> Proposal:
     Raises:
         BadInput: no site is there, or none can be handled, or the art cannot be used.
     """
+    from rivelt.artwork import refuse_enlarged
+
     snapshot = Snapshot.of_folder(brief.project)
     sites = _sites(snapshot, brief.targets)
     if not sites:
         raise _no_sites(brief)
     context = context_of(brief)
+    refuse_enlarged(context, {site.target for site in sites})
     plans: list[Plan] = []
     blocked: dict[Site, RiveltError] = {}
     for site in sites:

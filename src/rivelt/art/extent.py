@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from rivelt.units import Circle, Point, Rect
+from rivelt.units import Circle, Point, Rect, Size
 
 
 @dataclass(frozen=True)
@@ -29,6 +29,12 @@ def extent_of(outline: Iterable[Point]) -> Extent | None:
     left, right = min(point.x for point in hull), max(point.x for point in hull)
     top, bottom = min(point.y for point in hull), max(point.y for point in hull)
     return Extent(Rect(left, top, right - left, bottom - top), hull, smallest_circle(hull))
+
+
+def box_extent(size: Size) -> Extent:
+    """The extent of a file whose whole box counts as visible."""
+    corners = (Point(0, 0), Point(size.width, 0), Point(size.width, size.height), Point(0, size.height))
+    return Extent(Rect(0, 0, *size), corners, smallest_circle(corners))
 
 
 def convex_hull(points: Iterable[Point]) -> tuple[Point, ...]:

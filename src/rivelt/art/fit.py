@@ -11,9 +11,9 @@ def allowed_diameter(mask_diameter: float, clearance: float) -> float:
     return mask_diameter * (1 - 2 * clearance)
 
 
-def circle_scale(extent: Extent, mask_diameter: float, clearance: float) -> float:
-    """Mask units per art unit at which the visible part just touches the allowed ring of a circular mask."""
-    return allowed_diameter(mask_diameter, clearance) / (2 * extent.circle.radius)
+def circle_scale(reach: Circle, mask_diameter: float, clearance: float) -> float:
+    """Mask units per art unit at which a circle round the visible part just fills what a circular mask allows."""
+    return allowed_diameter(mask_diameter, clearance) / (2 * reach.radius)
 
 
 def longer_side_scale(extent: Extent, longer_side: float) -> float:
@@ -21,13 +21,6 @@ def longer_side_scale(extent: Extent, longer_side: float) -> float:
     return longer_side / extent.bounds.size.longer
 
 
-def box_with_circle_at(circle: Circle, art: Size, scale: float, centre: Point) -> Rect:
-    """Where the whole art lies when it is scaled and the centre of its enclosing `circle` falls on `centre`."""
-    x, y = centre.x - circle.centre.x * scale, centre.y - circle.centre.y * scale
-    return Rect(x, y, art.width * scale, art.height * scale)
-
-
-def box_with_bounds_in(bounds: Rect, art: Size, scale: float, frame: Rect) -> Rect:
-    """Where the whole art lies when it is scaled and the middle of its visible `bounds` falls on that of `frame`."""
-    x, y = frame.centre.x - bounds.centre.x * scale, frame.centre.y - bounds.centre.y * scale
-    return Rect(x, y, art.width * scale, art.height * scale)
+def box_round(anchor: Point, art: Size, scale: float, middle: Point) -> Rect:
+    """Where the whole art lies when it is scaled and its `anchor` (art units) falls on `middle`."""
+    return Rect(middle.x - anchor.x * scale, middle.y - anchor.y * scale, art.width * scale, art.height * scale)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import zlib
 from dataclasses import dataclass
 from functools import cached_property
 from pathlib import PurePath
@@ -17,10 +18,21 @@ Kind: TypeAlias = Literal["SVG", "PNG", "JPEG", "WebP"]
 MAX_PIXELS = 100_000_000
 """The largest bitmap that is read, in pixels: about 400 MB once decoded."""
 
+MAX_UNZIPPED = 64 * 1024 * 1024
+"""The most that a gzipped SVG may hold, in bytes: more is a decompression bomb."""
+
 MAX_BYTES = 256 * 1024 * 1024
 """The largest source file that is read, in bytes."""
 
-_SUFFIXES: dict[str, Kind] = {".svg": "SVG", ".png": "PNG", ".jpg": "JPEG", ".jpeg": "JPEG", ".webp": "WebP"}
+_GZIP = b"\x1f\x8b"
+_SUFFIXES: dict[str, Kind] = {
+    ".svg": "SVG",
+    ".svgz": "SVG",
+    ".png": "PNG",
+    ".jpg": "JPEG",
+    ".jpeg": "JPEG",
+    ".webp": "WebP",
+}
 
 
 @dataclass(frozen=True)
@@ -28,6 +40,7 @@ class Art:
     """One source image.
 
     `size` is in art units: CSS pixels (1/96 in) of an SVG, upright pixels of a bitmap. `svg` is set for vectors only.
+    `frames` is more than 1 for a moving picture, of which only the first frame is ever drawn.
     Two pieces of art with the same bytes are equal.
     """
 
@@ -36,6 +49,7 @@ class Art:
     data: bytes
     size: Size
     svg: SvgDocument | None = None
+    frames: int = 1
 
     @cached_property
     def digest(self) -> str:
@@ -60,6 +74,8 @@ def read_art(data: bytes, name: str) -> Art:
         raise BadInput(f"{name} is not art that Rivelt reads", hint="Use an SVG, PNG, JPEG or WebP file.")
     if not data:
         raise BadInput(f"{name} is empty", hint="Export it again.")
+    if data.startswith(_GZIP):
+        data = _unzipped(data, name)
     if len(data) > MAX_BYTES:
         raise BadInput(f"{name} is larger than {MAX_BYTES >> 20} MB", hint="Export it smaller.")
     kind = _sniff(data)
@@ -70,7 +86,21 @@ def read_art(data: bytes, name: str) -> Art:
     if kind == "SVG":
         document = read_svg(data, name)
         return Art(name, kind, data, document.size, document)
-    return Art(name, kind, data, _bitmap_size(data, name))
+    size, frames = _bitmap_header(data, name)
+    return Art(name, kind, data, size, frames=frames)
+
+
+def _unzipped(data: bytes, name: str) -> bytes:
+    """The content of a gzipped file (.svgz), but never more than `MAX_UNZIPPED` bytes."""
+    inflater = zlib.decompressobj(wbits=31)
+    try:
+        content = inflater.decompress(data, MAX_UNZIPPED)
+    except zlib.error as error:
+        raise BadInput(f"{name} is broken: it cannot be unzipped", hint="Export it again.") from error
+    if inflater.unconsumed_tail or not inflater.eof:
+        hint = "Export it again, without embedded pictures."
+        raise BadInput(f"{name} holds more than {MAX_UNZIPPED >> 20} MB, or is cut short", hint=hint)
+    return content
 
 
 def _sniff(data: bytes) -> Kind | None:
@@ -84,8 +114,8 @@ def _sniff(data: bytes) -> Kind | None:
     return "SVG" if head.startswith(b"<") or not head else None
 
 
-def _bitmap_size(data: bytes, name: str) -> Size:
-    """The upright size of a bitmap, from its header alone."""
+def _bitmap_header(data: bytes, name: str) -> tuple[Size, int]:
+    """The upright size of a bitmap and its number of frames, from its header alone."""
     import pyvips
 
     try:
@@ -97,4 +127,5 @@ def _bitmap_size(data: bytes, name: str) -> Size:
         message = f"{name} has {width} x {height} pixels, more than {MAX_PIXELS // 1_000_000} million"
         raise BadInput(message, hint="Export it smaller; launch screens need 5000 pixels at the very most.")
     turned = header.get_typeof("orientation") != 0 and header.get("orientation") in range(5, 9)
-    return Size(height, width) if turned else Size(width, height)
+    frames = header.get("n-pages") if header.get_typeof("n-pages") != 0 else 1
+    return Size(height, width) if turned else Size(width, height), int(frames)

@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypeAlias
 from xml.parsers import expat
 
 from rivelt.errors import BadInput, Place
 from rivelt.units import Rect, Size
 from rivelt.xmltext import escaped, quoted
+
+Attributes: TypeAlias = tuple[tuple[str, str], ...]
+AttributeRewriter: TypeAlias = Callable[[str, Attributes], Attributes]
+"""From a tag and its attributes, in order, to those that are to be written."""
+TextRewriter: TypeAlias = Callable[[str], str]
 
 _NAMESPACE = "http://www.w3.org/2000/svg"
 _XLINK = "http://www.w3.org/1999/xlink"
@@ -33,11 +40,12 @@ _LENGTH = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z]*)\s*
 
 @dataclass(frozen=True)
 class SvgDocument:
-    """An SVG as the text of its root element, and its natural size in CSS pixels."""
+    """An SVG as the text of its root element, and its natural size in CSS pixels; `tags` are the elements it is made of."""
 
     size: Size
-    attributes: tuple[tuple[str, str], ...]
+    attributes: Attributes
     content: str
+    tags: frozenset[str] = frozenset()
 
     def nested(self) -> str:
         """The root as an inner `<svg>` of exactly its natural size, to be put into another SVG's viewBox."""
@@ -54,18 +62,24 @@ class SvgDocument:
             f'viewBox="{" ".join(repr(float(value)) for value in view)}">{self.nested()}</svg>'
         )
 
+    def rewritten(self, attributes: AttributeRewriter, style: TextRewriter) -> SvgDocument:
+        """The document with every element's attributes, and the text of every style sheet, put through functions."""
+        return read_svg(self.nested().encode(), "derived", attributes, style)
+
 
 class _Refusal(Exception):
     """Raised inside a parser callback: the reason, and what to do."""
 
 
-def read_svg(data: bytes, name: str) -> SvgDocument:
-    """Read and vet an SVG.
+def read_svg(
+    data: bytes, name: str, attributes: AttributeRewriter | None = None, style: TextRewriter | None = None
+) -> SvgDocument:
+    """Read and vet an SVG; `attributes` and `style` may rewrite what they are given.
 
     Raises:
         BadInput: not well-formed, not SVG, of zero size, or with entities, scripts or references to outside.
     """
-    scan = _Scan(name)
+    scan = _Scan(name, attributes, style)
     try:
         scan.parser.Parse(data, True)
     except expat.ExpatError as error:
@@ -78,10 +92,10 @@ def read_svg(data: bytes, name: str) -> SvgDocument:
         raise BadInput(message, place=scan.place, hint=hint) from None
     except (ValueError, LookupError) as error:
         raise BadInput(f"{name} has a text encoding that cannot be read", hint="Save it as UTF-8.") from error
-    root_tag, attributes = scan.root
+    root_tag, root_attributes = scan.root
     if root_tag.rpartition(" ")[2] != "svg":
         raise BadInput(f"{name} is XML, but its root element is <{root_tag}>, not <svg>", hint="Export it as SVG.")
-    return SvgDocument(_natural_size(dict(attributes), name), attributes, scan.content())
+    return SvgDocument(_natural_size(dict(root_attributes), name), root_attributes, scan.content(), scan.tags)
 
 
 class _Scan:
@@ -91,10 +105,13 @@ class _Scan:
     any encoding. Prefixes are kept as they stand: the root carries their declarations.
     """
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, attributes: AttributeRewriter | None, style: TextRewriter | None) -> None:
         self.name = name
+        self._rewrite_attributes = attributes or (lambda _tag, given: given)
+        self._rewrite_style = style or (lambda text: text)
+        self._tags: set[str] = set()
         self.place: Place | None = None
-        self.root: tuple[str, tuple[tuple[str, str], ...]] = ("", ())
+        self.root: tuple[str, Attributes] = ("", ())
         self._parts: list[str] = []
         self._open: list[str] = []
         self._is_empty = False
@@ -110,6 +127,11 @@ class _Scan:
     def content(self) -> str:
         """What stands inside the root element."""
         return "".join(self._parts)
+
+    @property
+    def tags(self) -> frozenset[str]:
+        """The elements, without prefixes."""
+        return frozenset(self._tags)
 
     def _refuse(self, message: str, hint: str) -> None:
         self.place = Place(self.name, self.parser.CurrentLineNumber, self.parser.CurrentColumnNumber + 1)
@@ -129,6 +151,8 @@ class _Scan:
             self._refuse("the SVG holds a script", "Export it again without scripts.")
         for key, value in attributes:
             self._vet_reference(local, key, value)
+        attributes = self._rewrite_attributes(tag, attributes)
+        self._tags.add(local)
         if not self._open:
             self.root = (tag.rpartition(":")[2], _with_namespace(tag, attributes))
         else:
@@ -161,10 +185,11 @@ class _Scan:
             return
         if self._open[-1].rpartition(":")[2] == "style":
             self._vet_css(text, "Export the drawing without links to other files.")
+            text = self._rewrite_style(text)
         self._parts.append(escaped(text))
 
 
-def _with_namespace(tag: str, attributes: tuple[tuple[str, str], ...]) -> tuple[tuple[str, str], ...]:
+def _with_namespace(tag: str, attributes: Attributes) -> Attributes:
     """The root's attributes, with the namespaces that lenient programs leave out declared."""
     names = {key for key, _ in attributes}
     added: list[tuple[str, str]] = []

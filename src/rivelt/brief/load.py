@@ -51,7 +51,7 @@ def read_brief(data: bytes, path: Path, *, shown_path: str, known_targets: Itera
         targets=targets,
         looks=looks,
         layout=Layout(
-            **{name: values[key] for name in ("mark_size", "clearance") if (key := f"layout.{name}") in values}
+            **{name: values[key] for name in Layout.__dataclass_fields__ if (key := f"layout.{name}") in values}
         ),
         places=places,
     )

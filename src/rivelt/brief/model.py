@@ -14,6 +14,11 @@ from rivelt.units import LOOKS, Look
 Role: TypeAlias = Literal["mark", "imprint"]
 ROLES: tuple[Role, ...] = ("mark", "imprint")
 
+Centre: TypeAlias = Literal["circle", "box", "mass"]
+
+DERIVE = "derive"
+"""In place of a path under [dark]: the light art, recoloured for the dark ground."""
+
 
 @dataclass(frozen=True)
 class LookBrief:
@@ -34,10 +39,15 @@ class Layout:
 
     `mark_size`: dp or pt, the longer side of the visible mark, or "fit": as large as every mask allows.
     `clearance`: the width of the free ring inside a circular mask, as a share of the mask's diameter (0 to 0.4).
+    `centre`: what of the mark is centred; None: its circle under a round mask, its box elsewhere.
+    `trim`: whether transparent margins of the art are left out. `enlarge`: whether a bitmap may be enlarged more than twice.
     """
 
     mark_size: float | Literal["fit"] = "fit"
     clearance: float = 0.06
+    centre: Centre | None = None
+    trim: bool = True
+    enlarge: bool = False
 
 
 @dataclass(frozen=True)

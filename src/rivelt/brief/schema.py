@@ -13,7 +13,11 @@ FILE_NAME = "rivelt.toml"
 
 Colour = Annotated[str, Meta(description='any CSS colour, such as "#F3EBDD"', min_length=1)]
 ArtPath = Annotated[
-    str, Meta(description='the path of an SVG, PNG, JPEG or WebP file, such as "art/mark.svg"', min_length=1)
+    str,
+    Meta(
+        description='the path of an SVG, PNG, JPEG or WebP file, such as "art/mark.svg"; under [dark] also "derive"',
+        min_length=1,
+    ),
 ]
 
 
@@ -34,7 +38,7 @@ class LookTable(Struct, frozen=True, kw_only=True):
 
 
 class LayoutTable(Struct, frozen=True, kw_only=True):
-    """[layout]: how large, and how far from the edges."""
+    """[layout]: how large, how far from the edges, and round which middle."""
 
     mark_size: (
         Annotated[
@@ -49,6 +53,17 @@ class LayoutTable(Struct, frozen=True, kw_only=True):
             description="the free ring inside a circular mask, as a share of its diameter, from 0 to 0.4", ge=0, le=0.4
         ),
     ] = 0.06
+    centre: (
+        Annotated[
+            Literal["circle", "box", "mass"],
+            Meta(description='what is centred: "circle" (the smallest round it), "box" (its bounds) or "mass"'),
+        ]
+        | None
+    ) = None
+    trim: Annotated[bool, Meta(description="true or false: whether transparent margins of the art are left out")] = True
+    enlarge: Annotated[bool, Meta(description="true or false: whether a bitmap may be enlarged more than twice")] = (
+        False
+    )
 
 
 class BriefFile(Struct, frozen=True, kw_only=True):

@@ -9,9 +9,10 @@ import typer
 
 from rivelt.cli import output
 from rivelt.cli.options import Debug, Json, Quiet
+from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
-    from rivelt.job import ArtReport
+    from rivelt.artwork import ArtReport
 
 
 def measure(
@@ -26,10 +27,11 @@ def measure(
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
-) -> None:
+) -> int:
     """Measure the art.
 
-    Its kind and size, the true bounds of its visible part, and the smallest circle round that.
+    Its true bounds, how large it can be under a round mask, whether it can be told from its ground in each look, and up to where
+    a bitmap is sharp. Exit code 1 means that something should be mended.
     """
     from rivelt import job
 
@@ -37,25 +39,58 @@ def measure(
     is_brief = len(given) <= 1 and all(path.suffix == ".toml" or path.is_dir() for path in given)
     reports = job.measure(job.load_brief(given[0] if given else None)) if is_brief else job.measure_files(given)
     output.machine({"art": [_as_json(report) for report in reports]})
-    headers = ("art", "shown as", "kind", "size", "visible part", "circle round it", "circle / side")
-    output.table(headers, [_row(report) for report in reports])
-    output.say()
-    output.say("In the art's own units. Circle / side: how much larger than its longer side a round mask must be.")
+    _tables(reports)
+    findings = [finding for report in reports for finding in report.findings]
+    output.findings(findings)
     output.hint("Next: rivelt proof" if is_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
+    has_trouble = any(finding.severity != "note" for finding in findings)
+    return ExitCode.FINDINGS if has_trouble else ExitCode.OK
 
 
-def _row(report: ArtReport) -> tuple[str, ...]:
-    art, extent = report.art, report.extent
-    bounds, circle = extent.bounds, extent.circle
+def _tables(reports: list[ArtReport]) -> None:
+    output.table(
+        ("art", "shown as", "kind", "size", "visible part", "circle round it", "fits a mask at"),
+        [_shape_row(report) for report in reports],
+    )
+    output.say()
+    readable = [row for report in reports for row in _contrast_rows(report)]
+    if readable:
+        output.table(("art", "look", "median contrast", "a tenth is below", "reaches 3:1"), readable)
+        output.say()
+    sharp = [row for report in reports if (row := _sharpness_row(report))]
+    if sharp:
+        output.table(("bitmap", "sharp in", "enlarged at most", "sharp everywhere at"), sharp)
+        output.say()
+    output.say("Sizes and places in the art's own units; sizes under a mask in dp.")
+
+
+def _shape_row(report: ArtReport) -> tuple[str, ...]:
+    art, bounds, circle = report.art, report.extent.bounds, report.extent.circle
     role = f"{report.role} ({', '.join(report.looks)})" if report.role else "-"
     visible = f"{bounds.width:.1f} x {bounds.height:.1f} at {bounds.x:.1f}, {bounds.y:.1f}"
     round_it = f"ø {2 * circle.radius:.1f} at {circle.centre.x:.1f}, {circle.centre.y:.1f}"
-    size = f"{art.size.width:g} x {art.size.height:g}"
-    return art.name, role, art.kind, size, visible, round_it, f"{2 * circle.radius / bounds.size.longer:.2f}"
+    fits = ", ".join(f"{fit.width:.1f} x {fit.height:.1f} in ø {fit.mask:g}" for fit in report.fits) or "-"
+    return art.name, role, art.kind, f"{art.size.width:g} x {art.size.height:g}", visible, round_it, fits
+
+
+def _contrast_rows(report: ArtReport) -> list[tuple[str, ...]]:
+    return [
+        (report.art.name, look, f"{found.median:.1f}:1", f"{found.tenth:.1f}:1", f"{found.share:.0%} of its outline")
+        for look, found in report.contrast.items()
+    ]
+
+
+def _sharpness_row(report: ArtReport) -> tuple[str, ...] | None:
+    found = report.sharpness
+    if found is None:
+        return None
+    total = len(found.sharp) + len(found.enlarged)
+    wanted = f"{found.wanted.width} x {found.wanted.height} px"
+    return report.art.name, f"{len(found.sharp)} of {total} plates", f"{max(found.largest, 1):.2f} times", wanted
 
 
 def _as_json(report: ArtReport) -> dict[str, Any]:
-    art, extent = report.art, report.extent
+    art, extent, sharpness = report.art, report.extent, report.sharpness
     return {
         "file": art.name,
         "role": report.role,
@@ -63,6 +98,38 @@ def _as_json(report: ArtReport) -> dict[str, Any]:
         "kind": art.kind,
         "width": art.size.width,
         "height": art.size.height,
-        "bounds": dict(zip(("x", "y", "width", "height"), extent.bounds, strict=True)),
+        "frames": art.frames,
+        "bounds": extent.bounds._asdict(),
+        "hull": [list(point) for point in extent.hull],
         "circle": {"x": extent.circle.centre.x, "y": extent.circle.centre.y, "diameter": 2 * extent.circle.radius},
+        "mass": report.mass._asdict(),
+        "fits": [{"mask": fit.mask, "width": fit.width, "height": fit.height} for fit in report.fits],
+        "contrast": {
+            look: {
+                "share": found.share,
+                "least": found.least,
+                "tenth": found.tenth,
+                "median": found.median,
+                "weakest": found.weakest._asdict(),
+                "weakest_ratio": found.weakest_ratio,
+            }
+            for look, found in report.contrast.items()
+        },
+        "sharpness": sharpness
+        and {
+            "largest": sharpness.largest,
+            "sharp": list(sharpness.sharp),
+            "enlarged": dict(sharpness.enlarged),
+            "wanted": sharpness.wanted._asdict(),
+        },
+        "findings": [
+            {
+                "code": finding.code,
+                "severity": finding.severity,
+                "message": finding.message,
+                "hint": finding.hint,
+                "place": str(finding.place or ""),
+            }
+            for finding in report.findings
+        ],
     }

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any, TextIO
 
 from rivelt.errors import Refused, RiveltError
+from rivelt.findings import Finding
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -98,6 +99,18 @@ def error(problem: RiveltError) -> None:
             _write(sys.stderr, f"  {part.hint}")
         if isinstance(part, Refused) and part.details and not settings.is_quiet:
             _write(sys.stderr, part.details.rstrip("\n"))
+
+
+def findings(found: Sequence[Finding]) -> None:
+    """Findings for people, each in at most two lines."""
+    styles = {"error": "bold red", "warning": "yellow", "note": None}
+    for finding in found:
+        place = f"{finding.place}: " if finding.place else ""
+        say(f"{finding.severity} {finding.code}: {place}{finding.message}", styles[finding.severity])
+        if finding.hint:
+            say(f"  {finding.hint}")
+    if found:
+        say()
 
 
 def warn(text: str) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
+
 import pyvips
 
 from rivelt.art.source import Art
@@ -45,7 +47,9 @@ def decoded(data: bytes) -> pyvips.Image:
     """Any bitmap as upright 8-bit sRGB with alpha, its colour profile converted."""
     image = pyvips.Image.new_from_buffer(data, "", access="sequential").autorot()
     if image.get_typeof("icc-profile-data") != 0:
-        image = image.icc_transform("srgb", embedded=True, intent="relative", depth=8)
+        # Where the embedded profile is broken, the file is taken for what it says it is without one.
+        with suppress(pyvips.Error):
+            image = image.icc_transform("srgb", embedded=True, intent="relative", depth=8)
     image = image.colourspace("srgb")
     if image.format != "uchar":
         image = image.cast("uchar")

@@ -2,23 +2,42 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 from rivelt.art.extent import Extent
-from rivelt.art.fit import allowed_diameter, box_with_bounds_in, box_with_circle_at, circle_scale, longer_side_scale
+from rivelt.art.fit import allowed_diameter, box_round, circle_scale, longer_side_scale
 from rivelt.art.source import Art
-from rivelt.brief.model import Brief, Role
+from rivelt.brief.model import Brief, Centre, Role
 from rivelt.plan.model import Placement, Recipe
-from rivelt.units import Look, Point, Rect, Size, contain
+from rivelt.units import Circle, Look, PixelSize, Point, Size, contain
 
 
 @dataclass(frozen=True)
 class MeasuredArt:
-    """A piece of art and where its visible part lies (art units)."""
+    """A piece of art, where its visible part lies, and its centre of mass if the brief asks for that (art units)."""
 
     art: Art
     extent: Extent
+    mass: Point | None = None
+
+    def anchor(self, centre: Centre) -> Point:
+        """The point that is to be centred."""
+        match centre:
+            case "circle":
+                return self.extent.circle.centre
+            case "mass" if self.mass is not None:
+                return self.mass
+            case _:
+                return self.extent.bounds.centre
+
+    def reach(self, centre: Centre) -> Circle:
+        """The smallest circle round an anchor that holds the visible part."""
+        if centre == "circle":
+            return self.extent.circle
+        anchor = self.anchor(centre)
+        return Circle(anchor, max(math.dist(anchor, point) for point in self.extent.hull))
 
 
 @dataclass(frozen=True)
@@ -38,19 +57,28 @@ class PlanContext:
         light, dark = self.art[("light", role)], self.art[("dark", role)]
         return ("light",) if light.art == dark.art else ("light", "dark")
 
+    @property
+    def _masked_centre(self) -> Centre:
+        return self.brief.layout.centre or "circle"
+
+    @property
+    def _free_centre(self) -> Centre:
+        return self.brief.layout.centre or "box"
+
     def mark_scale(self, look: Look, mask: float | None = None) -> float:
         """Dp (or pt) per art unit for the mark: what the layout asks for, but never more than `mask` (its diameter) allows."""
-        extent, layout = self.art[(look, "mark")].extent, self.brief.layout
-        fits = [circle_scale(extent, diameter, layout.clearance) for diameter in self.masks]
-        wanted = min(fits) if layout.mark_size == "fit" else longer_side_scale(extent, layout.mark_size)
-        return wanted if mask is None else min(wanted, circle_scale(extent, mask, layout.clearance))
+        found, layout = self.art[look, "mark"], self.brief.layout
+        reach = found.reach(self._masked_centre)
+        fits = [circle_scale(reach, diameter, layout.clearance) for diameter in self.masks]
+        wanted = min(fits) if layout.mark_size == "fit" else longer_side_scale(found.extent, layout.mark_size)
+        return wanted if mask is None else min(wanted, circle_scale(reach, mask, layout.clearance))
 
     def mark_note(self, look: Look, mask: float) -> str | None:
         """A sentence when `mask` makes the mark smaller than the layout asks for, else None."""
         wanted, given = self.mark_scale(look), self.mark_scale(look, mask)
         if given >= wanted * (1 - 1e-9):
             return None
-        longer = self.art[(look, "mark")].extent.bounds.size.longer
+        longer = self.art[look, "mark"].extent.bounds.size.longer
         diameter = allowed_diameter(mask, self.brief.layout.clearance)
         return (
             f"the {look} mark is drawn {longer * given:.1f} dp long instead of {longer * wanted:.1f}: "
@@ -58,24 +86,35 @@ class PlanContext:
         )
 
     def mark_in_circle(self, look: Look, side: float, mask: float, density: float) -> Recipe:
-        """The mark on a square plate of `side` dp at `density` px per dp, its enclosing circle centred in the mask."""
-        measured = self.art[(look, "mark")]
-        scale = self.mark_scale(look, mask) * density
+        """The mark on a square plate of `side` dp at `density` px per dp, centred in the mask."""
+        found = self.art[look, "mark"]
         canvas = Size(side, side).pixels(density)
-        centre = Point(canvas.width / 2, canvas.height / 2)
-        box = box_with_circle_at(measured.extent.circle, measured.art.size, scale, centre)
-        return Recipe(canvas, (Placement(measured.art, box),))
+        anchor = found.anchor(self._masked_centre)
+        return _centred_on(canvas, found.art, anchor, self.mark_scale(look, mask) * density)
 
     def fitted(self, look: Look, role: Role, frame: Size, scale: float, density: float) -> Recipe:
         """The visible part of a role centred on a plate of `frame` (dp or pt), at `scale` units per art unit."""
-        measured = self.art[(look, role)]
-        canvas = frame.pixels(density)
-        box = box_with_bounds_in(
-            measured.extent.bounds, measured.art.size, scale * density, Rect(0, 0, canvas.width, canvas.height)
-        )
-        return Recipe(canvas, (Placement(measured.art, box),))
+        found = self.art[look, role]
+        centre = self._free_centre if role == "mark" else "box"
+        return _centred_on(frame.pixels(density), found.art, found.anchor(centre), scale * density)
+
+    def frame(self, look: Look, role: Role, scale: float) -> Size:
+        """The size (dp or pt) of the smallest plate on which `fitted` shows the whole visible part, its anchor in the middle."""
+        found = self.art[look, role]
+        bounds = found.extent.bounds
+        anchor = found.anchor(self._free_centre if role == "mark" else "box")
+        width = 2 * max(anchor.x - bounds.x, bounds.right - anchor.x)
+        height = 2 * max(anchor.y - bounds.y, bounds.bottom - anchor.y)
+        return Size(width, height).scaled(scale)
 
     def imprint_scale(self, look: Look, box: Size) -> float:
         """Units per art unit at which the visible imprint is as large as `box` allows, never stretched."""
-        bounds = self.art[(look, "imprint")].extent.bounds
+        bounds = self.art[look, "imprint"].extent.bounds
         return contain(bounds.size, box).width / bounds.width
+
+
+def _centred_on(canvas: PixelSize, art: Art, anchor: Point, scale: float) -> Recipe:
+    """Art at `scale` px per art unit, its `anchor` in the middle of a canvas."""
+    return Recipe(
+        canvas, (Placement(art, box_round(anchor, art.size, scale, Point(canvas.width / 2, canvas.height / 2))),)
+    )

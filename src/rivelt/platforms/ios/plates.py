@@ -45,10 +45,7 @@ def frames(context: PlanContext) -> dict[Role, Size]:
     sizes: dict[Role, Size] = {}
     for role in NAMES:
         if context.has(role):
-            shown = [
-                context.art[(look, role)].extent.bounds.size.scaled(_scale(context, look, role))
-                for look in context.looks(role)
-            ]
+            shown = [context.frame(look, role, _scale(context, look, role)) for look in context.looks(role)]
             # A hair is taken off before rounding up, so that 200.0000001 does not become 201.
             width, height = (max(math.ceil(side - 1e-6) for side in sides) for sides in zip(*shown, strict=True))
             sizes[role] = Size(width, height)

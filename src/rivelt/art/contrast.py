@@ -1,0 +1,134 @@
+"""How well a mark stands out from its ground: WCAG contrast along its outline, and a background baked into it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from rivelt.art.oklch import Array, contrast
+from rivelt.colour import Colour
+from rivelt.units import Rect
+
+ENOUGH = 3.0
+"""The ratio that graphics need (WCAG 2.2, success criterion 1.4.11)."""
+
+_SOLID = 0.5
+_CELLS = 12  # the weakest stretch is looked for in a grid of this many cells along the longer side
+_FULL = 0.995
+_FLAT = 6 / 255
+
+
+@dataclass(frozen=True)
+class OutlineContrast:
+    """Contrast ratios (1 to 21) along the outline of the visible mark, and where it is weakest.
+
+    `share`: the part of the outline (0 to 1) that reaches `ENOUGH`. `tenth`, `median`: percentiles 10 and 50.
+    `weakest`: the box, in art units, of the stretch with the lowest contrast, and `weakest_ratio` the mean ratio in it.
+    """
+
+    share: float
+    least: float
+    tenth: float
+    median: float
+    weakest: Rect
+    weakest_ratio: float
+
+
+def outline_contrast(pixels: NDArray[np.uint8], ground: Colour, art_units: float) -> OutlineContrast | None:
+    """Contrast of a mark to a flat ground along the line where they meet.
+
+    Args:
+        pixels: the mark drawn with some margin or none: height x width x 4, sRGB with straight alpha.
+        ground: the opaque colour behind it.
+        art_units: art units per pixel; the origin of the pixels is that of the art.
+
+    Returns:
+        None when nothing of it is solid enough to have an outline.
+    """
+    rows, columns, colours, opacity = _outline(pixels)
+    if rows.size == 0:
+        return None
+    behind = np.array(ground[:3]) / 255.0
+    seen = colours * opacity + behind * (1 - opacity)
+    ratios = contrast(seen, behind)
+    cell = max(4.0, max(pixels.shape) / _CELLS)
+    weakest, ratio = _weakest_cell(rows, columns, ratios, cell)
+    tenth, median = np.percentile(ratios, [10, 50])
+    return OutlineContrast(
+        share=float(np.mean(ratios >= ENOUGH)),
+        least=float(ratios.min()),
+        tenth=float(tenth),
+        median=float(median),
+        weakest=weakest.scaled(art_units),
+        weakest_ratio=ratio,
+    )
+
+
+def outline_palette(pixels: NDArray[np.uint8]) -> Array:
+    """The colours that a mark's outline is made of, n x 3 in sRGB from 0 to 1; those of less than a hundredth of it left out."""
+    _, _, colours, _ = _outline(pixels)
+    rounded, counts = np.unique(np.rint(colours * 31), axis=0, return_counts=True)
+    palette: Array = rounded[counts >= 0.01 * len(colours)] / 31
+    return palette
+
+
+def _outline(pixels: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.intp], Array, Array]:
+    """The pixels where a mark meets what is behind it: rows, columns, colours (n x 3) and opacity (n x 1), 0 to 1."""
+    alpha = pixels[..., 3] / 255.0
+    rows, columns = np.nonzero(_edge(alpha >= _SOLID))
+    # An outline pixel is partly covered only because it lies on the edge: how opaque the art itself is tells its neighbour.
+    opacity = _largest_near(alpha)[rows, columns][:, None]
+    return rows, columns, pixels[rows, columns, :3] / 255.0, opacity
+
+
+def has_baked_background(pixels: NDArray[np.uint8]) -> bool:
+    """Whether the visible part is a full, opaque rectangle with a border of one colour and a drawing on it.
+
+    Args:
+        pixels: the art drawn: height x width x 4, sRGB with straight alpha.
+    """
+    solid = pixels[..., 3] >= 250
+    rows, columns = np.nonzero(pixels[..., 3] > 0)
+    if rows.size == 0:
+        return False
+    box = (slice(rows.min(), rows.max() + 1), slice(columns.min(), columns.max() + 1))
+    if solid[box].mean() < _FULL:
+        return False
+    inside = pixels[box][..., :3] / 255.0
+    inner = inside[1:-1, 1:-1]
+    if min(inner.shape[:2]) < 4:
+        return False
+    border = np.concatenate([inner[0], inner[-1], inner[:, 0], inner[:, -1]])
+    is_flat = float(np.abs(border - np.median(border, axis=0)).max()) <= _FLAT
+    return is_flat and bool(np.abs(inner - np.median(border, axis=0)).max() > 4 * _FLAT)
+
+
+def _edge(solid: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """The solid pixels with a side that is not solid; beyond the image nothing is."""
+    padded = np.pad(solid, 1)
+    surrounded = padded[:-2, 1:-1] & padded[2:, 1:-1] & padded[1:-1, :-2] & padded[1:-1, 2:]
+    return solid & ~surrounded
+
+
+def _largest_near(values: Array) -> Array:
+    """The largest value in each pixel's neighbourhood of 3 x 3."""
+    padded = np.pad(values, 1)
+    height, width = values.shape
+    shifted = [padded[dy : dy + height, dx : dx + width] for dy in range(3) for dx in range(3)]
+    largest: Array = np.max(shifted, axis=0)
+    return largest
+
+
+def _weakest_cell(rows: NDArray[np.intp], columns: NDArray[np.intp], ratios: Array, cell: float) -> tuple[Rect, float]:
+    """The grid cell with the lowest mean ratio, of those with a stretch worth speaking of; the box of its pixels."""
+    keys = (rows // cell).astype(int) * 10_000 + (columns // cell).astype(int)
+    different, index, counts = np.unique(keys, return_inverse=True, return_counts=True)
+    means = np.bincount(index, weights=ratios) / counts
+    means[counts < cell / 4] = np.inf  # a few stray pixels are no stretch
+    chosen = index == (int(np.argmin(means)) if np.isfinite(means).any() else 0)
+    y, x = rows[chosen], columns[chosen]
+    box = Rect(float(x.min()), float(y.min()), float(np.ptp(x) + 1), float(np.ptp(y) + 1))
+    assert different.size > 0
+    return box, float(ratios[chosen].mean())

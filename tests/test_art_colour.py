@@ -1,0 +1,283 @@
+"""Colours of the art: OKLCH against another library, contrast along the outline, the derived dark mark, every kind of bitmap."""
+
+from __future__ import annotations
+
+import gzip
+import io
+from pathlib import Path
+
+import numpy as np
+import pytest
+from coloraide import Color
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.numpy import arrays
+from PIL import Image, ImageCms, ImageDraw
+
+from conftest import BRIEF, MARK, Command, small_android, write_tree
+from rivelt.art.contrast import has_baked_background, outline_contrast
+from rivelt.art.derive import curve_for, recoloured, recoloured_svg
+from rivelt.art.oklch import contrast, from_oklch, to_oklch
+from rivelt.art.source import Art, read_art
+from rivelt.colour import Colour
+from rivelt.pixels.canvas import decoded
+from rivelt.pixels.sample import recoloured_bitmap, sampled
+
+NIGHT = Colour.parse("#13212B")
+colours = arrays(np.float64, (8, 3), elements=st.floats(0, 1, width=16))
+
+
+@settings(max_examples=30, deadline=None)
+@given(colours)
+def test_oklch_is_that_of_another_library(srgb: np.ndarray) -> None:
+    for ours, colour in zip(to_oklch(srgb), srgb, strict=True):
+        theirs = Color("srgb", list(colour)).convert("oklch")
+        lightness, chroma = theirs["lightness"], theirs["chroma"]
+        assert ours[:2] == pytest.approx((lightness, chroma), abs=1e-4)
+        if chroma > 0.01:
+            assert np.degrees(ours[2]) % 360 == pytest.approx(theirs["hue"] % 360, abs=0.1)
+    assert from_oklch(to_oklch(srgb)) == pytest.approx(srgb, abs=2e-3)
+
+
+@settings(max_examples=40, deadline=None)
+@given(colours, st.tuples(st.integers(0, 255), st.integers(0, 255), st.integers(0, 255)))
+def test_derived_colours_stand_out_keep_their_hue_and_their_order(
+    srgb: np.ndarray, ground: tuple[int, int, int]
+) -> None:
+    behind = Colour(*ground)
+    curve = curve_for(srgb, behind)
+    moved = recoloured(srgb, curve)
+    assert (contrast(moved, np.array(ground) / 255) >= 3).all()
+    before, after = to_oklch(srgb), to_oklch(moved)
+    order = np.argsort(before[:, 0], kind="stable")
+    assert (np.diff(curve(before[order, 0])) >= 0).all()
+    ramp = curve(np.linspace(0, 1, 50))
+    assert (np.diff(ramp) > 0).all()  # different lightnesses stay different
+    vivid = (before[:, 1] > 0.02) & (after[:, 1] > 0.02)
+    turned = np.abs(np.angle(np.exp(1j * (before[vivid, 2] - after[vivid, 2]))))
+    assert (turned < 0.03).all()
+    if (contrast(srgb, np.array(ground) / 255) >= 3.06).all():
+        assert moved == pytest.approx(srgb, abs=2e-3)  # nothing is moved without need
+
+
+def test_the_curve_is_the_gentlest_that_is_enough() -> None:
+    palette = np.array([[0.1, 0.2, 0.3], [0.8, 0.3, 0.2]])
+    curve = curve_for(palette, NIGHT)
+    assert contrast(recoloured(palette, curve), np.array(NIGHT[:3]) / 255).min() == pytest.approx(3.06, abs=0.01)
+
+
+SVG = """<svg xmlns="http://www.w3.org/2000/svg" width="60" height="40"><style>.a {{ fill: #123; stroke-width: 2 }}</style>
+<linearGradient id="g"><stop offset="0"/><stop offset="1" style="stop-color: navy"/></linearGradient>
+<rect class="a" width="20" height="40"/><rect x="20" width="20" height="40" fill="url(#g)"/><rect x="40" width="20" height="40" {}/></svg>"""
+
+
+def test_a_vector_is_recoloured_in_every_place_where_colours_stand() -> None:
+    art = read_art(SVG.format('fill="rgb(10% 20% 30% / 0.5)" stroke="none"').encode(), "mark.svg")
+    derived = recoloured_svg(art, curve_for(np.zeros((1, 3)), NIGHT))
+    assert derived.svg is not None
+    text = derived.svg.nested()
+    for gone in ("#123", "navy", "rgb(10%"):
+        assert gone not in text
+    for kept in ("stroke-width: 2", 'fill="url(#g)"', 'stroke="none"', "rgba("):
+        assert kept in text
+    assert text.count("stop-color") == 2  # the stop that named none is black no more
+    before, after = sampled(art)[0], sampled(derived)[0]
+    assert (before[..., 3] == after[..., 3]).all()
+    assert outline_contrast(after[:, : after.shape[1] // 3], NIGHT, 1).least >= 2.9  # type: ignore[union-attr]
+
+
+def test_what_names_no_colour_is_black_and_is_recoloured_too() -> None:
+    art = read_art(
+        b'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><rect width="9" height="9"/></svg>', "m.svg"
+    )
+    derived = recoloured_svg(art, curve_for(np.zeros((1, 3)), NIGHT))
+    assert sampled(derived)[0][200, 200, :3].min() > 100
+
+
+def bitmap(image: Image.Image, form: str = "PNG", **options: object) -> bytes:
+    buffer = io.BytesIO()
+    image.save(buffer, form, **options)
+    return buffer.getvalue()
+
+
+def logo(mode: str = "RGBA", size: int = 120) -> Image.Image:
+    image = Image.new("RGBA", (size, size))
+    ImageDraw.Draw(image).ellipse((10, 10, size - 10, size - 30), fill=(20, 60, 90, 255))
+    return image.convert(mode)
+
+
+def test_a_bitmap_goes_through_the_same_curve_and_keeps_its_alpha() -> None:
+    art = read_art(bitmap(logo().resize((97, 97))), "m.png")
+    curve = curve_for(np.array([[20, 60, 90]]) / 255, NIGHT)
+    derived = Art("d", "PNG", recoloured_bitmap(art, curve), art.size)
+    before, after = decoded(art.data).numpy(), decoded(derived.data).numpy()
+    assert (before[..., 3] == after[..., 3]).all()
+    wanted = np.rint(recoloured(np.array([[20, 60, 90]]) / 255, curve)[0] * 255)
+    assert tuple(after[40, 48, :3]) == tuple(wanted)
+
+
+def test_contrast_along_the_outline_is_that_of_its_colours() -> None:
+    image = Image.new("RGBA", (200, 100))
+    ImageDraw.Draw(image).rectangle((20, 20, 99, 79), fill=(0, 0, 0, 255))
+    ImageDraw.Draw(image).rectangle((100, 20, 179, 79), fill=(230, 230, 230, 255))
+    found = outline_contrast(np.asarray(image), Colour(255, 255, 255), art_units=0.5)
+    assert found is not None
+    assert found.share == pytest.approx(0.5, abs=0.02)
+    assert found.least == pytest.approx(Colour(230, 230, 230).contrast(Colour(255, 255, 255)), abs=0.01)
+    assert found.weakest.x >= 49  # the right half, in art units
+    assert outline_contrast(np.zeros((9, 9, 4), np.uint8), Colour(0, 0, 0), 1) is None
+
+
+def test_a_mark_that_is_half_transparent_lets_its_ground_through() -> None:
+    image = Image.new("RGBA", (60, 60), (0, 0, 0, 140))
+    found = outline_contrast(np.asarray(image), Colour(255, 255, 255), 1)
+    assert found is not None
+    assert found.median == pytest.approx(
+        Colour(0, 0, 0, 140).over(Colour(255, 255, 255)).contrast(Colour(255, 255, 255)), rel=0.02
+    )
+
+
+@pytest.mark.parametrize(
+    ("background", "box", "is_baked"),
+    [((255, 255, 255, 255), None, True), ((0, 0, 0, 0), None, False), ((200, 30, 30, 255), (0, 0, 120, 120), False)],
+)
+def test_a_background_baked_in_is_recognised(
+    background: tuple[int, ...], box: tuple[int, ...] | None, is_baked: bool
+) -> None:
+    image = Image.new("RGBA", (120, 120), background)
+    if box is None:
+        image.alpha_composite(logo())
+    assert has_baked_background(np.asarray(image)) is is_baked
+
+
+BLUE = (20, 60, 90)
+KINDS: dict[str, tuple[str, bytes]] = {
+    "palette": ("m.png", bitmap(logo("RGB").quantize(16))),
+    "interlaced": ("m.png", bitmap(logo(), optimize=False)),
+    "16 bit grey": ("m.png", bitmap(Image.fromarray((np.asarray(logo("L"), np.uint32) * 257).astype(np.uint16)))),
+    "grey": ("m.png", bitmap(logo("L"))),
+    "grey with alpha": ("m.png", bitmap(logo("LA"))),
+    "one bit": ("m.png", bitmap(logo("L").point(lambda value: 255 if value > 20 else 0, "1"))),
+    "tRNS": ("m.png", bitmap(logo("RGB"), transparency=(0, 0, 0))),
+    "profile": (
+        "m.png",
+        bitmap(logo("RGB"), icc_profile=ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()),
+    ),
+    "broken profile": ("m.png", bitmap(logo("RGB"), icc_profile=b"nonsense" * 20)),
+    "JPEG": ("m.jpg", bitmap(logo("RGB"), "JPEG", quality=95)),
+    "CMYK": ("m.jpg", bitmap(logo("RGB").convert("CMYK"), "JPEG", quality=95)),
+    "WebP": ("m.webp", bitmap(logo(), "WEBP", lossless=True)),
+    "moving WebP": (
+        "m.webp",
+        bitmap(logo(), "WEBP", save_all=True, append_images=[Image.new("RGBA", (120, 120), "red")], lossless=True),
+    ),
+}
+
+
+@pytest.mark.parametrize(("name", "data"), KINDS.values(), ids=KINDS)
+def test_every_kind_of_bitmap_is_drawn_in_its_colours(name: str, data: bytes) -> None:
+    art = read_art(data, name)
+    assert tuple(art.size) == (120, 120)
+    middle = decoded(art.data).numpy()[50, 60]
+    expected = np.asarray(Image.open(io.BytesIO(data)).convert("RGBA")).astype(int)[50, 60]
+    if "16 bit" in str(Image.open(io.BytesIO(data)).mode) or Image.open(io.BytesIO(data)).mode.startswith("I"):
+        expected = np.asarray(logo("L").convert("RGBA")).astype(int)[50, 60]
+    # Without a profile, what CMYK inks look like is anybody's choice: near is enough.
+    assert np.abs(middle.astype(int) - expected).max() <= (60 if name == "m.jpg" and data == KINDS["CMYK"][1] else 3)
+
+
+def test_a_photograph_held_sideways_is_turned_upright() -> None:
+    image = Image.new("RGB", (60, 30), (200, 0, 0))
+    exif = image.getexif()
+    exif[0x0112] = 6
+    art = read_art(bitmap(image, "JPEG", exif=exif), "m.jpg")
+    assert tuple(art.size) == (30, 60)
+    assert decoded(art.data).width == 30
+
+
+def test_a_zipped_vector_is_the_same_art_and_a_bomb_is_refused() -> None:
+    assert read_art(gzip.compress(MARK.encode()), "m.svgz").size == read_art(MARK.encode(), "m.svg").size
+    bomb = gzip.compress(b"<svg>" + b" " * (80 << 20) + b"</svg>")
+    with pytest.raises(Exception, match="more than 64 MB"):
+        read_art(bomb, "m.svgz")
+    with pytest.raises(Exception, match="cut short"):
+        read_art(gzip.compress(MARK.encode())[:-9], "m.svgz")
+
+
+def test_measure_tells_what_should_be_mended(tmp_path: Path, rivelt: Command) -> None:
+    files: dict[str, str | bytes] = {
+        "text.svg": MARK.replace("</svg>", '<text x="5" y="20">Tern</text></svg>'),
+        "baked.png": bitmap(Image.alpha_composite(Image.new("RGBA", (120, 120), "white"), logo())),
+        "moving.webp": KINDS["moving WebP"][1],
+    }
+    write_tree(tmp_path, files)
+    done = rivelt("measure", *files, "--json")
+    assert done.code == 1
+    codes = {art["file"]: [finding["code"] for finding in art["findings"]] for art in done.json["art"]}
+    assert codes == {"text.svg": ["ART01"], "baked.png": ["ART04"], "moving.webp": ["ART05"]}
+    assert "warning ART04: baked.png is a full rectangle" in rivelt("measure", "baked.png").out
+
+
+def test_too_small_a_bitmap_is_told_and_refused(tmp_path: Path, rivelt: Command) -> None:
+    brief = BRIEF.replace("mark.svg", "mark.png")
+    root = write_tree(tmp_path / "tern", small_android(brief=brief) | {"mark.png": bitmap(logo(size=240))})
+    measured = rivelt("measure", "--json", cwd=root)
+    assert measured.code == 1
+    sharpness = measured.json["art"][0]["sharpness"]
+    assert [path.split("/")[1] for path in sharpness["sharp"]] == ["drawable-mdpi"]
+    assert sharpness["largest"] == pytest.approx(
+        4 * sharpness["enlarged"]["android/drawable-hdpi/rivelt_mark.png"] / 1.5, rel=0.01
+    )
+    refused = rivelt("apply", cwd=root)
+    assert refused.code == 2
+    assert "rivelt.toml:6:1: mark.png has too few pixels: it is enlarged" in refused.err
+    wanted = sharpness["wanted"]
+    assert f"Ask for {wanted['width']} x {wanted['height']} pixels" in refused.err
+    (root / "rivelt.toml").write_text(brief + "\n[layout]\nenlarge = true\n")
+    assert rivelt("apply", cwd=root).code == 0
+
+
+def test_a_dark_mark_can_be_derived(tmp_path: Path, rivelt: Command) -> None:
+    brief = BRIEF.replace("#F3EBDD", "white") + '[dark]\nground = "black"\n'
+    root = write_tree(tmp_path / "tern", small_android(brief=brief, mark=MARK.replace("#1F6E7D", "#102030")))
+    told = rivelt("measure", cwd=root)
+    assert told.code == 1
+    assert "is hard to see on #000000 (dark): 0% of its outline reaches 3:1" in told.out
+    assert 'mark = "derive"' in told.out
+    (root / "rivelt.toml").write_text(brief + 'mark = "derive"\n')
+    mended = rivelt("measure", "--json", cwd=root)
+    assert mended.code == 0, mended.out
+    assert mended.json["art"][1]["contrast"]["dark"]["share"] == 1
+    assert rivelt("apply", cwd=root).code == 0
+    res = root / "app/src/main/res"
+    light, dark = (np.asarray(Image.open(res / f"drawable-{night}xhdpi/rivelt_mark.png")) for night in ("", "night-"))
+    assert (light[..., 3] == dark[..., 3]).all()
+    assert dark[288, 288, :3].min() > light[288, 288, :3].max()
+
+
+@pytest.mark.parametrize(("centre", "point"), [("circle", None), ("box", (50, 40)), ("mass", (36.5, 40))])
+def test_what_is_centred_can_be_chosen(
+    tmp_path: Path, rivelt: Command, centre: str, point: tuple[float, float] | None
+) -> None:
+    lopsided = '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="80"><path d="M10 10H60V70H10z"/><path d="M60 38H90V42H60z"/></svg>'
+    brief = BRIEF + f'\n[layout]\ncentre = "{centre}"\n'
+    root = write_tree(tmp_path / "tern", small_android(brief=brief, mark=lopsided))
+    assert rivelt("apply", cwd=root).code == 0
+    alpha = np.asarray(Image.open(root / "app/src/main/res/drawable-xxxhdpi/rivelt_mark.png"))[..., 3]
+    ys, xs = np.nonzero(alpha > 127)
+    assert np.hypot(xs + 0.5 - 576, ys + 0.5 - 576).max() <= 384 * 0.88 + 1.5
+    if point is not None:
+        scale = (xs.max() + 1 - xs.min()) / 80
+        assert xs.min() + (point[0] - 10) * scale == pytest.approx(576, abs=4 if centre == "mass" else 1.5)
+
+
+def test_margins_are_left_out_unless_they_are_asked_for(tmp_path: Path, rivelt: Command) -> None:
+    small = MARK.replace('width="100" height="80">', 'width="300" height="300">', 1)
+    sides = {}
+    for trim in ("true", "false"):
+        root = write_tree(tmp_path / trim, small_android(brief=BRIEF + f"\n[layout]\ntrim = {trim}\n", mark=small))
+        assert rivelt("apply", cwd=root).code == 0
+        alpha = np.asarray(Image.open(root / "app/src/main/res/drawable-mdpi/rivelt_mark.png"))[..., 3]
+        sides[trim] = int((alpha > 127).any(axis=0).sum())
+    assert sides["true"] == pytest.approx(2 * 50 * 84.48 / (np.hypot(46, 36) + 4), abs=2)  # its corners are rounded
+    assert sides["false"] == pytest.approx(100 * 168.96 / (300 * 2**0.5), abs=2)
