@@ -224,7 +224,7 @@ def test_too_small_a_bitmap_is_told_and_refused(tmp_path: Path, rivelt: Command)
     measured = rivelt("measure", "--json", cwd=root)
     assert measured.code == 1
     sharpness = measured.json["art"][0]["sharpness"]
-    assert [path.split("/")[1] for path in sharpness["sharp"]] == ["drawable-mdpi"]
+    assert [path.split("/")[1] for path in sharpness["sharp"]] == ["drawable-mdpi", "RiveltMark.imageset"]
     assert sharpness["largest"] == pytest.approx(
         4 * sharpness["enlarged"]["android/drawable-hdpi/rivelt_mark.png"] / 1.5, rel=0.01
     )
