@@ -83,11 +83,11 @@ def _spans(line: Text, *, is_command: bool) -> list[tuple[int, int, str]]:
         for index in range(span.start, min(span.end, len(colours))):
             colours[index] = shown or colours[index]
     runs: list[tuple[int, int, str]] = []
-    for index, colour in enumerate(colours):
-        if runs and runs[-1][2] == colour:
-            runs[-1] = (runs[-1][0], index + 1, colour)
+    for index, ink in enumerate(colours):
+        if runs and runs[-1][2] == ink:
+            runs[-1] = (runs[-1][0], index + 1, ink)
         else:
-            runs.append((index, index + 1, colour))
+            runs.append((index, index + 1, ink))
     return runs
 
 
@@ -101,6 +101,8 @@ def main() -> None:
         shutil.copy(demo / "proof.png", OUT / "proof.png")
         shutil.copy(demo / "proof-before.png", OUT / "proof-before.png")
         on_a_terminal(["undo"], demo)
+        on_a_terminal(["measure", "--chart", "chart.png"], demo)
+        shutil.copy(demo / "chart.png", OUT / "measure-chart.png")
         for name, command in {
             "survey": "survey",
             "measure": "measure",

@@ -281,3 +281,26 @@ def test_margins_are_left_out_unless_they_are_asked_for(tmp_path: Path, rivelt: 
         sides[trim] = int((alpha > 127).any(axis=0).sum())
     assert sides["true"] == pytest.approx(2 * 50 * 84.48 / (np.hypot(46, 36) + 4), abs=2)  # its corners are rounded
     assert sides["false"] == pytest.approx(100 * 168.96 / (300 * 2**0.5), abs=2)
+
+
+def test_the_chart(sample: Path, rivelt: Command) -> None:
+    told = rivelt("measure", "--chart", "a.png", cwd=sample)
+    assert told.code == 0, told.err
+    assert "The chart: a.png" in told.out
+    rivelt("measure", "--chart", "b.png", cwd=sample)
+    assert (sample / "a.png").read_bytes() == (sample / "b.png").read_bytes()
+    with Image.open(sample / "a.png") as chart:
+        panels = [chart.getpixel((int(2 * (64 + index * (346 + 29.333))) + 8, 2 * 150 + 8)) for index in range(4)]
+    assert panels == [(0xF3, 0xEB, 0xDD), (0xF3, 0xEB, 0xDD), NIGHT[:3], NIGHT[:3]]
+    assert rivelt("measure", "art/mark.svg", "--chart", "c.png", cwd=sample).code == 0
+    assert rivelt("measure", "--chart", "c.gif", cwd=sample).code == 2
+
+
+@pytest.mark.parametrize("harness", ["mutate_art.py", "mutate_projects.py"])
+def test_a_short_run_of_spoilt_files_gives_clear_errors_only(harness: str) -> None:
+    import subprocess
+    import sys
+
+    script = Path(__file__).parent.parent / "fuzz" / harness
+    done = subprocess.run([sys.executable, str(script), "50", "90000"], capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout

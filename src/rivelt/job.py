@@ -7,7 +7,7 @@ the only door that the command line goes through.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -99,6 +99,20 @@ def measure(brief: Brief) -> list[ArtReport]:
     from rivelt.artwork import report_brief
 
     return report_brief(context_of(brief), brief.targets or TARGETS)
+
+
+def write_chart(reports: Sequence[ArtReport], out: Path, brief: Brief | None = None) -> Path:
+    """Draw measured art as a PNG chart, on the grounds of its brief.
+
+    Raises:
+        BadInput: `out` is no PNG file's name, or cannot be written.
+    """
+    from rivelt.proof.chart import draw_chart
+
+    if brief is None:
+        return _write_png(out, draw_chart(reports, "Art", "no brief", {}, 0.0))
+    grounds = {look: shown.ground for look, shown in brief.looks.items()}
+    return _write_png(out, draw_chart(reports, brief.name, brief.path.name, grounds, brief.layout.clearance))
 
 
 def measure_files(paths: Iterable[Path]) -> list[ArtReport]:
@@ -329,9 +343,12 @@ def write_proof(proof: Proof, out: Path) -> Path:
     """
     from rivelt.proof.sheet import draw_sheet
 
+    return _write_png(out, draw_sheet(proof))
+
+
+def _write_png(out: Path, data: bytes) -> Path:
     if out.suffix.lower() != ".png":
-        raise BadInput(f"a proof sheet is a PNG file; {out.name} is not one's name", hint="Give --out proof.png")
-    data = draw_sheet(proof)
+        raise BadInput(f"the picture is a PNG file; {out.name} is not one's name", hint=f"Name it {out.stem}.png")
     try:
         out.parent.mkdir(parents=True, exist_ok=True)
         out.write_bytes(data)

@@ -14,6 +14,12 @@ from rivelt.units import Rect
 ENOUGH = 3.0
 """The ratio that graphics need (WCAG 2.2, success criterion 1.4.11)."""
 
+MOST = 21.0
+"""The ratio of black to white."""
+
+BINS = 30
+"""How finely the distribution of ratios is told."""
+
 _SOLID = 0.5
 _CELLS = 12  # the weakest stretch is looked for in a grid of this many cells along the longer side
 _FULL = 0.995
@@ -25,7 +31,7 @@ class OutlineContrast:
     """Contrast ratios (1 to 21) along the outline of the visible mark, and where it is weakest.
 
     `share`: the part of the outline (0 to 1) that reaches `ENOUGH`. `tenth`, `median`: percentiles 10 and 50.
-    `weakest`: the box, in art units, of the stretch with the lowest contrast, and `weakest_ratio` the mean ratio in it.
+    `histogram`: shares of the outline in `BINS` bins of the ratio's logarithm, from 1 to 21. `weakest`: the box, in art units, of the stretch with the lowest contrast, and `weakest_ratio` the mean ratio in it.
     """
 
     share: float
@@ -34,6 +40,7 @@ class OutlineContrast:
     median: float
     weakest: Rect
     weakest_ratio: float
+    histogram: tuple[float, ...] = ()
 
 
 def outline_contrast(pixels: NDArray[np.uint8], ground: Colour, art_units: float) -> OutlineContrast | None:
@@ -63,6 +70,7 @@ def outline_contrast(pixels: NDArray[np.uint8], ground: Colour, art_units: float
         median=float(median),
         weakest=weakest.scaled(art_units),
         weakest_ratio=ratio,
+        histogram=tuple(np.histogram(np.log(ratios), bins=BINS, range=(0, np.log(MOST)))[0] / ratios.size),
     )
 
 

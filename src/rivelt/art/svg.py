@@ -20,6 +20,7 @@ TextRewriter: TypeAlias = Callable[[str], str]
 _NAMESPACE = "http://www.w3.org/2000/svg"
 _XLINK = "http://www.w3.org/1999/xlink"
 _MAX_DEPTH = 200
+_LEAST_SIDE, _LARGEST_SIDE = 0.01, 1e6  # in CSS pixels: beyond them numbers lose their meaning
 _DEFAULT_SIZE = Size(300, 150)  # CSS 2.2, section 10.3.2: a replaced element with no size of its own
 
 # CSS Values 4, "absolute lengths", in CSS pixels; em and ex at the initial font size of 16 px.
@@ -217,6 +218,9 @@ def _natural_size(attributes: dict[str, str], name: str) -> Size:
     size = Size(_DEFAULT_SIZE.width if width is None else width, _DEFAULT_SIZE.height if height is None else height)
     if size.width <= 0 or size.height <= 0:
         raise BadInput(f"{name} has zero size", hint="Give its root element a width and a height above 0.")
+    if not all(_LEAST_SIDE <= side <= _LARGEST_SIDE for side in size):
+        message = f"{name} has a size that no drawing has: {size.width:g} x {size.height:g}"
+        raise BadInput(message, hint="Give its root element a width and a height of some hundred pixels.")
     return size
 
 

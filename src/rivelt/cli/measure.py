@@ -24,6 +24,9 @@ def measure(
             show_default=False,
         ),
     ] = None,
+    chart: Annotated[
+        Path | None, typer.Option("--chart", metavar="FILE", help="Draw the art with its measures as a PNG.")
+    ] = None,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -37,11 +40,16 @@ def measure(
 
     given = sources or []
     is_brief = len(given) <= 1 and all(path.suffix == ".toml" or path.is_dir() for path in given)
-    reports = job.measure(job.load_brief(given[0] if given else None)) if is_brief else job.measure_files(given)
+    brief = job.load_brief(given[0] if given else None) if is_brief else None
+    reports = job.measure(brief) if brief else job.measure_files(given)
+    if chart is not None:
+        job.write_chart(reports, chart, brief)
     output.machine({"art": [_as_json(report) for report in reports]})
     _tables(reports)
     findings = [finding for report in reports for finding in report.findings]
     output.findings(findings)
+    if chart is not None:
+        output.say(f"The chart: {chart}")
     output.hint("Next: rivelt proof" if is_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
     has_trouble = any(finding.severity != "note" for finding in findings)
     return ExitCode.FINDINGS if has_trouble else ExitCode.OK

@@ -5,31 +5,35 @@ All lengths here are in sheet units; the PNG has `PIXELS_PER_UNIT` pixels for ea
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from itertools import groupby
 
 from rivelt.pixels.compose import compose_png
 from rivelt.pixels.screen import HATCH_INK, HATCH_PAPER, draw_scene
-from rivelt.pixels.type import Anchor, Face, shortened, text_svg, text_width
+from rivelt.pixels.type import shortened, text_width
 from rivelt.platforms import platform
 from rivelt.proof.model import Proof
+from rivelt.proof.style import (
+    ACCENT,
+    HAIRLINE,
+    INK,
+    MARGIN,
+    PAPER,
+    PIXELS_PER_UNIT,
+    SOFT_INK,
+    WIDTH,
+    line,
+    svg_of,
+    text,
+)
 from rivelt.scene.model import Picture, Scene, Unknown
 from rivelt.units import PixelSize, Rect, round_half_up
 
-PIXELS_PER_UNIT = 2
 UNITS_PER_POINT = 0.315
 """How large a dp or pt is drawn: one scale for all screens, so that they compare."""
 
-PAPER = "#FBF7EF"
-INK = "#1E2A30"
-SOFT_INK = "#6B6A63"
-HAIRLINE = "#CFC6B4"
-ACCENT = "#C2402B"
-
-_WIDTH = 1600
-_MARGIN = 64
 _TOP = 148
 _PAIR_GAP = 14
 _GROUP_GAP = 44
@@ -69,8 +73,8 @@ def draw_sheet(proof: Proof) -> bytes:
     """The sheet as a PNG. The same proof gives the same bytes."""
     pairs, bottom = _laid_out(_pairs(proof))
     reasons = _reasons(proof)
-    height = bottom + _CAPTION + 18 * len(reasons) + _MARGIN
-    size = PixelSize(_WIDTH * PIXELS_PER_UNIT, round_half_up(height * PIXELS_PER_UNIT))
+    height = bottom + _CAPTION + 18 * len(reasons) + MARGIN
+    size = PixelSize(WIDTH * PIXELS_PER_UNIT, round_half_up(height * PIXELS_PER_UNIT))
     frames = [frame for pair in pairs for frame in pair.frames()]
     with ThreadPoolExecutor() as pool:
         scale = UNITS_PER_POINT * PIXELS_PER_UNIT
@@ -79,16 +83,11 @@ def draw_sheet(proof: Proof) -> bytes:
         (image, round_half_up(rect.x * PIXELS_PER_UNIT), round_half_up(rect.y * PIXELS_PER_UNIT))
         for image, (_, rect) in zip(images, frames, strict=True)
     ]
-    under = [f'<rect width="{_WIDTH}" height="{height}" fill="{PAPER}"/>', *_header(proof)]
+    under = [f'<rect width="{WIDTH}" height="{height}" fill="{PAPER}"/>', *_header(proof)]
     over = [part for pair in pairs for part in _captions(pair)]
     over += [part for scene, rect in frames for part in _key_lines(scene, rect)]
     over += _footer(proof, reasons, bottom + _CAPTION, height)
-    return compose_png(size, _svg(size, under), placed, _svg(size, over))
-
-
-def _svg(size: PixelSize, parts: Iterable[str]) -> str:
-    shown = f'viewBox="0 0 {size.width / PIXELS_PER_UNIT} {size.height / PIXELS_PER_UNIT}"'
-    return f'<svg xmlns="http://www.w3.org/2000/svg" width="{size.width}" height="{size.height}" {shown}>{"".join(parts)}</svg>'
+    return compose_png(size, svg_of(size, under), placed, svg_of(size, over))
 
 
 def _pairs(proof: Proof) -> list[_Pair]:
@@ -105,20 +104,20 @@ def _pairs(proof: Proof) -> list[_Pair]:
 def _laid_out(pairs: list[_Pair]) -> tuple[list[_Pair], float]:
     """The pairs in rows, standing on one line in each; and where the last row ends."""
     rows: list[list[_Pair]] = [[]]
-    x: float = _MARGIN
+    x: float = MARGIN
     for pair in pairs:
-        if rows[-1] and x + pair.width > _WIDTH - _MARGIN:
+        if rows[-1] and x + pair.width > WIDTH - MARGIN:
             rows.append([])
-            x = _MARGIN
+            x = MARGIN
         rows[-1].append(pair)
         x += pair.width + _GROUP_GAP
     placed: list[_Pair] = []
     top: float = _TOP
     for row in rows:
         tallest = max(pair.height for pair in row)
-        spare = _WIDTH - 2 * _MARGIN - sum(pair.width for pair in row)
+        spare = WIDTH - 2 * MARGIN - sum(pair.width for pair in row)
         gap = min(_GROUP_GAP * 1.8, spare / max(1, len(row) - 1))
-        x = _MARGIN
+        x = MARGIN
         for pair in row:
             placed.append(_Pair(pair.heading, pair.scenes, x, top + tallest - pair.height))
             x += pair.width + gap
@@ -126,23 +125,13 @@ def _laid_out(pairs: list[_Pair]) -> tuple[list[_Pair], float]:
     return placed, top - _CAPTION - 34
 
 
-def _text(
-    text: str, x: float, y: float, size: float, colour: str = INK, face: Face = "sans", anchor: Anchor = "start"
-) -> str:
-    return text_svg(text, x, y, size, colour, face, anchor)
-
-
-def _line(x1: float, y1: float, x2: float, y2: float, colour: str = HAIRLINE, width: float = 0.75) -> str:
-    return f'<path d="M{x1:.2f} {y1:.2f}L{x2:.2f} {y2:.2f}" stroke="{colour}" stroke-width="{width}" fill="none"/>'
-
-
 def _header(proof: Proof) -> list[str]:
     state = "as apply would leave it" if proof.is_planned else "as the project is now"
     return [
-        _text(shortened(proof.name, 900, 40, "serif"), _MARGIN, 76, 40, face="serif"),
-        _text("Launch screens", _WIDTH - _MARGIN, 62, 13, face="bold", anchor="end"),
-        _text(state, _WIDTH - _MARGIN, 80, 12, ACCENT, anchor="end"),
-        _line(_MARGIN, 96, _WIDTH - _MARGIN, 96, INK, 1),
+        text(shortened(proof.name, 900, 40, "serif"), MARGIN, 76, 40, face="serif"),
+        text("Launch screens", WIDTH - MARGIN, 62, 13, face="bold", anchor="end"),
+        text(state, WIDTH - MARGIN, 80, 12, ACCENT, anchor="end"),
+        line(MARGIN, 96, WIDTH - MARGIN, 96, INK, 1),
     ]
 
 
@@ -150,10 +139,10 @@ def _captions(pair: _Pair) -> Iterator[str]:
     """Above a pair its site, under it the screen and the system, under each screen its look, ground and source."""
     bottom = pair.y + pair.height
     if pair.heading:
-        yield _text(shortened(pair.heading, _WIDTH - _MARGIN - pair.x, 11.5, "bold"), pair.x, 122, 11.5, face="bold")
+        yield text(shortened(pair.heading, WIDTH - MARGIN - pair.x, 11.5, "bold"), pair.x, 122, 11.5, face="bold")
     screen = pair.scenes[0].screen
-    yield _text(shortened(screen.system, pair.width, 11.5, "bold"), pair.x, bottom + 30, 11.5, face="bold")
-    yield _text(shortened(screen.name, pair.width, 10), pair.x, bottom + 45, 10, SOFT_INK)
+    yield text(shortened(screen.system, pair.width, 11.5, "bold"), pair.x, bottom + 30, 11.5, face="bold")
+    yield text(shortened(screen.name, pair.width, 10), pair.x, bottom + 45, 10, SOFT_INK)
     for scene, rect in pair.frames():
         yield from _look_caption(scene, rect, bottom + 56)
 
@@ -164,12 +153,12 @@ def _look_caption(scene: Scene, rect: Rect, y: float) -> Iterator[str]:
     fill = ground.hex if ground else HATCH_PAPER
     yield f'<rect x="{rect.x}" y="{y}" width="18" height="12" fill="{fill}" stroke="{HAIRLINE}" stroke-width="0.75"/>'
     value = ground.hex if ground else "cannot tell"
-    yield _text(scene.look, rect.x + 24, y + 9.8, 10, INK)
+    yield text(scene.look, rect.x + 24, y + 9.8, 10, INK)
     after_look = 30 + text_width(scene.look, 10)
     shown = shortened(value, rect.width - after_look, 9, "mono")
-    yield _text(shown, rect.x + after_look, y + 9.8, 9, SOFT_INK, "mono")
-    for index, line in enumerate(_source_lines(scene)):
-        yield _text(shortened(line, rect.width, 8), rect.x, y + 27 + 12 * index, 8, SOFT_INK)
+    yield text(shown, rect.x + after_look, y + 9.8, 9, SOFT_INK, "mono")
+    for index, words in enumerate(_source_lines(scene)):
+        yield text(shortened(words, rect.width, 8), rect.x, y + 27 + 12 * index, 8, SOFT_INK)
 
 
 def _source_lines(scene: Scene) -> tuple[str, ...]:
@@ -190,8 +179,8 @@ def _key_lines(scene: Scene, rect: Rect) -> Iterator[str]:
     )
     for x, outward in ((rect.x, -1), (rect.right, 1)):
         for y, down in ((rect.y, -1), (rect.bottom, 1)):
-            yield _line(x, y + down * 2.5, x, y + down * (2.5 + _TRIM), SOFT_INK, 0.5)
-            yield _line(x + outward * 2.5, y, x + outward * (2.5 + min(_TRIM, _PAIR_GAP / 2 - 4)), y, SOFT_INK, 0.5)
+            yield line(x, y + down * 2.5, x, y + down * (2.5 + _TRIM), SOFT_INK, 0.5)
+            yield line(x + outward * 2.5, y, x + outward * (2.5 + min(_TRIM, _PAIR_GAP / 2 - 4)), y, SOFT_INK, 0.5)
     if scene.mask is not None:
         x, y = rect.x + scene.mask.centre.x * UNITS_PER_POINT, rect.y + scene.mask.centre.y * UNITS_PER_POINT
         yield (
@@ -210,14 +199,14 @@ def _reasons(proof: Proof) -> list[str]:
 def _footer(proof: Proof, reasons: list[str], top: float, height: float) -> Iterator[str]:
     for index, reason in enumerate(reasons):
         y = top + 18 * index
-        yield f'<rect x="{_MARGIN}" y="{y - 8}" width="18" height="10" fill="{HATCH_PAPER}" stroke="{HATCH_INK}" stroke-width="0.75"/>'
-        yield _text(shortened(f"cannot tell: {reason}", _WIDTH - 2 * _MARGIN - 28, 10), _MARGIN + 26, y, 10, INK)
+        yield f'<rect x="{MARGIN}" y="{y - 8}" width="18" height="10" fill="{HATCH_PAPER}" stroke="{HATCH_INK}" stroke-width="0.75"/>'
+        yield text(shortened(f"cannot tell: {reason}", WIDTH - 2 * MARGIN - 28, 10), MARGIN + 26, y, 10, INK)
     foot = height - 30
-    yield _line(_MARGIN, foot - 18, _WIDTH - _MARGIN, foot - 18)
+    yield line(MARGIN, foot - 18, WIDTH - MARGIN, foot - 18)
     slug = (
         f"rivelt  ·  {proof.name}  ·  {proof.brief}  ·  looks: light, dark  ·  all screens at one scale, in dp and pt"
     )
-    yield _text(slug, _MARGIN, foot, 9, SOFT_INK)
+    yield text(slug, MARGIN, foot, 9, SOFT_INK)
     if any(scene.mask for _, scene in proof.scenes):
-        yield _line(_WIDTH - _MARGIN - 196, foot - 3, _WIDTH - _MARGIN - 172, foot - 3, ACCENT, 0.9)
-        yield _text("the circle the system masks with", _WIDTH - _MARGIN, foot, 9, SOFT_INK, anchor="end")
+        yield line(WIDTH - MARGIN - 196, foot - 3, WIDTH - MARGIN - 172, foot - 3, ACCENT, 0.9)
+        yield text("the circle the system masks with", WIDTH - MARGIN, foot, 9, SOFT_INK, anchor="end")

@@ -16,6 +16,7 @@ from rivelt.project.snapshot import Snapshot, join, parent
 from rivelt.scene.model import Fill, Layer, Picture, Scene, Screen, Unknown
 from rivelt.units import Circle, Look, Rect, Size, centred
 
+_ENDLESS = 1e6  # dp: no screen is larger
 _BITMAPS = (".png", ".webp", ".jpg", ".jpeg")
 
 
@@ -142,9 +143,10 @@ class _Reader:
             return 0.0
         number = value.removesuffix("dip").removesuffix("dp")
         try:
-            return float(number) if number != value else float(value.removesuffix("px")) / self._screen.scale
+            length = float(number) if number != value else float(value.removesuffix("px")) / self._screen.scale
         except ValueError:
             return None
+        return length if abs(length) < _ENDLESS else None
 
     # From API 31: the screen that the system draws for every app.
 

@@ -102,7 +102,7 @@ def _colour(value: object) -> Colour | None:
     try:
         red, green, blue = (_channel(components[name]) for name in ("red", "green", "blue"))
         return Colour(red, green, blue, round(float(components.get("alpha", 1)) * 255))
-    except (KeyError, TypeError, ValueError, AttributeError):
+    except (KeyError, TypeError, ValueError, OverflowError, AttributeError):
         return None
 
 

@@ -18,6 +18,7 @@ from rivelt.units import Rect, Size
 REQUIRED = 1000
 HUGGING = 251
 COMPRESSION = 750
+_ENDLESS = 1e6
 _Linear: TypeAlias = "kiwisolver.Expression | kiwisolver.Term"
 VIEW_TAGS = frozenset({"view", "imageView", "label", "activityIndicatorView"})
 
@@ -130,7 +131,11 @@ def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node) -> st
         right = second.expression(node.get("secondAttribute") or "") if second else None
     if left is None or right is None:
         return f"constraint {node.get('id')} uses something that is not worked out yet"
-    right = right * _multiplier(node.get("multiplier")) + float(node.get("constant") or 0)
+    try:
+        right = right * _multiplier(node.get("multiplier")) + _number(node.get("constant"), 0)
+        strength = _strength(_number(node.get("priority"), REQUIRED))
+    except (ValueError, ZeroDivisionError):
+        return f"constraint {node.get('id')} has a number that is none"
     match node.get("relation"):
         case "greaterThanOrEqual":
             constraint = left >= right
@@ -139,13 +144,25 @@ def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node) -> st
         case _:
             constraint = left == right
     try:
-        solver.addConstraint(constraint | _strength(float(node.get("priority") or REQUIRED)))
+        solver.addConstraint(constraint | strength)
     except (kiwisolver.UnsatisfiableConstraint, kiwisolver.DuplicateConstraint):
         return f"constraint {node.get('id')} contradicts another one"
     return None
 
 
+def _number(text: str | None, default: float) -> float:
+    """An attribute's number.
+
+    Raises:
+        ValueError: it is none, or none that a screen can have.
+    """
+    value = float(text) if text else default
+    if not abs(value) < _ENDLESS:
+        raise ValueError(text)
+    return value
+
+
 def _multiplier(text: str | None) -> float:
     """A multiplier such as "0.5", or a ratio such as "3:4"."""
     numerator, _, denominator = (text or "1").partition(":")
-    return float(numerator) / float(denominator or 1)
+    return _number(numerator, 1) / _number(denominator, 1)

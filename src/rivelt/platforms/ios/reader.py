@@ -17,6 +17,8 @@ from rivelt.project.snapshot import Snapshot
 from rivelt.scene.model import Fill, Layer, Picture, Scene, Screen, TextBox, Unknown
 from rivelt.units import Look, Rect, Size, centred, contain
 
+_DEFAULT_FONT_SIZE, _LARGEST_FONT_SIZE = 17.0, 1000.0  # points; 17 is what UIKit gives a label
+
 # UIColor's own names in storyboards, light and dark (Apple: "UI element colors").
 _SYSTEM_COLOURS: dict[str, tuple[Colour, Colour]] = {
     "systemBackgroundColor": (Colour(255, 255, 255), Colour(0, 0, 0)),
@@ -126,7 +128,7 @@ class _Storyboard:
             alpha = round(float(node.get("alpha") or 1) * 255)
             named = ["white"] * 3 if node.get("white") is not None else ["red", "green", "blue"]
             red, green, blue = (round(min(max(float(node.get(key) or ""), 0), 1) * 255) for key in named)
-        except ValueError:
+        except (ValueError, OverflowError):
             return None
         return Colour(red, green, blue, alpha), self._document.path
 
@@ -172,6 +174,7 @@ class _Storyboard:
 def _font_size(label: Node) -> float:
     description = label.first("fontDescription")
     try:
-        return float((description.get("pointSize") if description is not None else None) or 17)
+        size = float((description.get("pointSize") if description is not None else None) or _DEFAULT_FONT_SIZE)
     except ValueError:
-        return 17.0
+        return _DEFAULT_FONT_SIZE
+    return size if 0 < size <= _LARGEST_FONT_SIZE else _DEFAULT_FONT_SIZE

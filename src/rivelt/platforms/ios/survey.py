@@ -33,8 +33,8 @@ def _site(snapshot: Snapshot, target: AppTarget) -> IosSite:
     site = IosSite("ios", f"{parent(path)}: {target.name}", project_file=path, target_name=target.name)
     try:
         site = _described(snapshot, target, site)
-        title = {look: scene(snapshot, site, screens()[0], look).title for look in ("light",)}["light"]
-        return replace(site, today=title, touches=_touched(snapshot, site))
+        today = scene(snapshot, site, screens()[0], "light").title
+        return replace(site, today=today, touches=_touched(snapshot, site))
     except RiveltError as error:
         return replace(site, blocked=error)
 

@@ -1,0 +1,82 @@
+"""Mutated art through reading, measuring and rendering: only `RiveltError` may come out, in little time and memory.
+
+Usage: python fuzz/mutate_art.py [CASES] [SEED]
+
+Each batch runs in a process of its own, so that a crash of a decoder or a hang is told with its seed. Exit code 1: something was found.
+"""
+
+from __future__ import annotations
+
+import io
+import random
+import resource
+import sys
+import time
+import traceback
+from pathlib import Path
+
+from mutation import mutated, run_all
+from PIL import Image, ImageDraw
+
+SECONDS_PER_CASE = 10.0
+MEMORY = 1 << 30
+_ART = Path(__file__).parent.parent / "src" / "rivelt" / "demo" / "skerryline" / "art"
+
+
+def samples() -> dict[str, bytes]:
+    """One small valid file of each kind."""
+    image = Image.new("RGBA", (64, 48))
+    ImageDraw.Draw(image).ellipse((4, 4, 50, 40), fill=(200, 60, 40, 200), outline="black")
+    files = {"a.svg": (_ART / "mark.svg").read_bytes(), "b.svg": (_ART / "imprint.svg").read_bytes()}
+    for name, form, mode, options in (
+        ("a.png", "PNG", "RGBA", {}),
+        ("b.png", "PNG", "P", {}),
+        ("a.jpg", "JPEG", "RGB", {}),
+        ("b.jpg", "JPEG", "CMYK", {"progressive": True}),
+        ("a.webp", "WEBP", "RGBA", {"lossless": True}),
+        ("b.webp", "WEBP", "RGB", {"quality": 50}),
+    ):
+        buffer = io.BytesIO()
+        source = image.convert("RGB").convert(mode) if mode in {"P", "CMYK"} else image.convert(mode)
+        source.save(buffer, form, **options)
+        files[name] = buffer.getvalue()
+    return files
+
+
+def run_batch(first: int, count: int) -> int:
+    """Run cases in this process; returns how many went wrong, each told on stderr."""
+    from rivelt.art.source import read_art
+    from rivelt.artwork import measured
+    from rivelt.errors import RiveltError
+    from rivelt.pixels.render import render
+    from rivelt.plan.model import Placement, Recipe
+    from rivelt.units import PixelSize, Rect
+
+    bad = 0
+    files = samples()
+    for seed in range(first, first + count):
+        dice = random.Random(seed)
+        name = dice.choice(sorted(files))
+        data = mutated(files[name], dice)
+        began = time.perf_counter()
+        try:
+            found = measured(read_art(data, name))
+            render(Recipe(PixelSize(64, 64), (Placement(found.art, Rect(0, 0, 64, 64)),)))
+        except RiveltError:
+            pass
+        except Exception:
+            bad += 1
+            sys.stderr.write(f"case {seed} ({name}):\n{traceback.format_exc()}\n")
+        took = time.perf_counter() - began
+        if took > SECONDS_PER_CASE:
+            bad += 1
+            sys.stderr.write(f"case {seed} ({name}) took {took:.1f} s\n")
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
+    if peak > MEMORY:
+        bad += 1
+        sys.stderr.write(f"cases {first} to {first + count} needed {peak >> 20} MB\n")
+    return bad
+
+
+if __name__ == "__main__":
+    sys.exit(run_all(__file__, run_batch, SECONDS_PER_CASE))

@@ -1,0 +1,75 @@
+"""What the harnesses share: spoiling bytes, and running cases in batches, each in a process of its own."""
+
+from __future__ import annotations
+
+import random
+import subprocess
+import sys
+from collections.abc import Callable
+
+BATCH = 50
+_TOKENS = [
+    b"<",
+    b">",
+    b'"',
+    b"&",
+    b"%",
+    b"e9",
+    b"-1",
+    b"1e308",
+    b"nan",
+    b"url(#a)",
+    b"<svg>",
+    b"</g>",
+    b"data:",
+    b"\x00",
+    b"\xff\xff\xff\xff",
+]
+
+
+def mutated(data: bytes, dice: random.Random) -> bytes:
+    """Some bytes changed, cut, doubled, or replaced by troublesome ones."""
+    result = bytearray(data)
+    for _ in range(dice.choice((1, 1, 2, 5, 20))):
+        if not result:
+            break
+        at = dice.randrange(len(result))
+        match dice.randrange(6):
+            case 0:
+                result[at] = dice.randrange(256)
+            case 1:
+                result[at] ^= 1 << dice.randrange(8)
+            case 2:
+                del result[at : at + dice.randrange(1, 40)]
+            case 3:
+                result[at:at] = result[at : at + dice.randrange(1, 40)]
+            case 4:
+                result[at : at + dice.randrange(4)] = dice.choice(_TOKENS)
+            case _:
+                del result[at:]
+    return bytes(result)
+
+
+def run_all(script: str, run_batch: Callable[[int, int], int], seconds_per_case: float) -> int:
+    """Run the cases that the command line asks for; the exit code is 1 when something was found.
+
+    `script` calls itself for each batch, so that a crash of a decoder or a hang is told with its seeds.
+    """
+    if "--batch" in sys.argv:
+        return min(1, run_batch(int(sys.argv[2]), int(sys.argv[3])))
+    cases = int(sys.argv[1]) if len(sys.argv) > 1 else 2000
+    start = int(sys.argv[2]) if len(sys.argv) > 2 else 0
+    bad = 0
+    for first in range(start, start + cases, BATCH):
+        command = [sys.executable, script, "--batch", str(first), str(min(BATCH, start + cases - first))]
+        try:
+            done = subprocess.run(command, capture_output=True, text=True, timeout=seconds_per_case * BATCH)
+        except subprocess.TimeoutExpired:
+            bad += 1
+            print(f"cases from {first} did not end")
+            continue
+        if done.returncode != 0:
+            bad += 1
+            print(f"cases from {first}: exit {done.returncode}\n{done.stderr}")
+    print(f"{cases} cases, {bad} batches with trouble")
+    return 1 if bad else 0

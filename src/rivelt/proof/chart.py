@@ -1,0 +1,221 @@
+"""The art on a chart: what is visible of it, the circle round it, the mask it must fit, and how it stands out on its ground."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+
+from rivelt.art.contrast import BINS, ENOUGH, MOST
+from rivelt.art.fit import allowed_diameter
+from rivelt.artwork import ArtReport
+from rivelt.colour import Colour
+from rivelt.pixels.canvas import draw
+from rivelt.pixels.compose import compose_png
+from rivelt.pixels.type import Anchor, shortened
+from rivelt.proof.style import (
+    ACCENT,
+    HAIRLINE,
+    INK,
+    MARGIN,
+    PAPER,
+    PIXELS_PER_UNIT,
+    SOFT_INK,
+    WIDTH,
+    line,
+    svg_of,
+    text,
+)
+from rivelt.units import Circle, Look, PixelSize, Point, Rect, round_half_up
+
+BLANK = Colour(255, 255, 255)
+"""The ground of art that no brief gives one."""
+
+_PANEL = 346.0
+_GAP = 29.333
+_TOP = 150.0
+_FILL = 0.86  # how much of a panel the mask, or the art without one, takes
+_UNDER = 176.0
+_COLUMNS = 4
+
+
+@dataclass(frozen=True)
+class _Panel:
+    """One piece of art in one look, at `frame` on the sheet; `scale` sheet units per art unit, `box` where the whole art lies."""
+
+    report: ArtReport
+    look: Look | None
+    ground: Colour
+    frame: Rect
+    scale: float
+    box: Rect
+
+    def on_sheet(self, point: Point) -> Point:
+        """A place in the art as one on the sheet."""
+        return Point(self.box.x + point.x * self.scale, self.box.y + point.y * self.scale)
+
+
+def draw_chart(
+    reports: Sequence[ArtReport], name: str, source: str, grounds: Mapping[Look, Colour], clearance: float
+) -> bytes:
+    """The chart as a PNG. The same reports give the same bytes.
+
+    Args:
+        reports: what is known of the art.
+        name: the title.
+        source: the brief, or how the art was given.
+        grounds: the ground of each look; empty when no brief gives one.
+        clearance: the free ring inside a mask, as a share of its diameter.
+    """
+    panels = _panels(reports, grounds, clearance)
+    rows = math.ceil(len(panels) / _COLUMNS)
+    height = _TOP + rows * (_PANEL + _UNDER) + MARGIN
+    size = PixelSize(WIDTH * PIXELS_PER_UNIT, round_half_up(height * PIXELS_PER_UNIT))
+    under = [f'<rect width="{WIDTH}" height="{height}" fill="{PAPER}"/>', *_header(name)]
+    under += [
+        f'<rect x="{p.frame.x}" y="{p.frame.y}" width="{_PANEL}" height="{_PANEL}" fill="{p.ground.hex}"/>'
+        for p in panels
+    ]
+    over = [part for panel in panels for part in (*_key_lines(panel, clearance), *_captions(panel))]
+    over += _footer(source, height)
+    placed = []
+    for panel in panels:
+        x, y = round_half_up(panel.frame.x * PIXELS_PER_UNIT), round_half_up(panel.frame.y * PIXELS_PER_UNIT)
+        side = round_half_up(_PANEL * PIXELS_PER_UNIT)
+        box = panel.box.scaled(PIXELS_PER_UNIT)
+        placed.append((draw(panel.report.art, PixelSize(side, side), box._replace(x=box.x - x, y=box.y - y)), x, y))
+    return compose_png(size, svg_of(size, under), placed, svg_of(size, over))
+
+
+def _panels(reports: Sequence[ArtReport], grounds: Mapping[Look, Colour], clearance: float) -> list[_Panel]:
+    shown = [(report, look) for report in reports for look in report.looks or (None,)]
+    panels = []
+    for index, (report, look) in enumerate(shown):
+        row, column = divmod(index, _COLUMNS)
+        frame = Rect(MARGIN + column * (_PANEL + _GAP), _TOP + row * (_PANEL + _UNDER), _PANEL, _PANEL)
+        middle, reach = _centre_and_reach(report, clearance)
+        scale = _PANEL * _FILL / 2 / reach
+        corner = Point(frame.centre.x - middle.x * scale, frame.centre.y - middle.y * scale)
+        box = Rect(corner.x, corner.y, report.art.size.width * scale, report.art.size.height * scale)
+        panels.append(_Panel(report, look, grounds[look] if look else BLANK, frame, scale, box))
+    return panels
+
+
+def _centre_and_reach(report: ArtReport, clearance: float) -> tuple[Point, float]:
+    """What stands in the middle of a panel and how far from it the panel must show, in art units."""
+    circle = report.extent.circle
+    if report.fits:  # the mask that the visible part fills up to the clearance
+        return circle.centre, circle.radius / allowed_diameter(1.0, clearance)
+    return report.extent.bounds.centre, report.extent.bounds.size.longer / 2
+
+
+def _header(name: str) -> Iterator[str]:
+    yield text(shortened(name, 900, 40, "serif"), MARGIN, 76, 40, face="serif")
+    yield text("The art, measured", WIDTH - MARGIN, 70, 13, face="bold", anchor="end")
+    yield line(MARGIN, 96, WIDTH - MARGIN, 96, INK, 1)
+
+
+def _key_lines(panel: _Panel, clearance: float) -> Iterator[str]:
+    """Over the art, in one colour that shows on its ground: hull, bounds, circle; and the mask with its clearance."""
+    key = "#C2402B" if panel.ground.luminance > 0.18 else "#FF9A7A"
+    extent = panel.report.extent
+    bounds = extent.bounds
+    corner = panel.on_sheet(Point(bounds.x, bounds.y))
+    points = " ".join(f"{x:.2f},{y:.2f}" for x, y in map(panel.on_sheet, extent.hull))
+    yield f'<polygon points="{points}" fill="none" stroke="{key}" stroke-width="0.6" stroke-opacity="0.8"/>'
+    width, height = bounds.width * panel.scale, bounds.height * panel.scale
+    yield (
+        f'<rect x="{corner.x:.2f}" y="{corner.y:.2f}" width="{width:.2f}" height="{height:.2f}" fill="none" '
+        f'stroke="{key}" stroke-width="0.5" stroke-dasharray="1.5 2.5"/>'
+    )
+    yield _circle(panel, extent.circle, f'stroke="{key}" stroke-width="1"')
+    centre = panel.on_sheet(extent.circle.centre)
+    yield line(centre.x - 5, centre.y, centre.x + 5, centre.y, key) + line(
+        centre.x, centre.y - 5, centre.x, centre.y + 5, key
+    )
+    if panel.report.fits:
+        mask = Circle(extent.circle.centre, extent.circle.radius / allowed_diameter(1.0, clearance))
+        yield _circle(panel, mask, f'stroke="{key}" stroke-width="0.8" stroke-dasharray="3 2"')
+    yield from _weakest(panel, key)
+
+
+def _circle(panel: _Panel, circle: Circle, paint: str) -> str:
+    x, y = panel.on_sheet(circle.centre)
+    return f'<circle cx="{x:.2f}" cy="{y:.2f}" r="{circle.radius * panel.scale:.2f}" fill="none" {paint}/>'
+
+
+def _weakest(panel: _Panel, key: str) -> Iterator[str]:
+    found = panel.report.contrast.get(panel.look) if panel.look else None
+    if found is None or found.weakest_ratio >= 1.5 * ENOUGH:
+        return
+    corner = panel.on_sheet(Point(found.weakest.x, found.weakest.y))
+    box = Rect(
+        corner.x - 3, corner.y - 3, found.weakest.width * panel.scale + 6, found.weakest.height * panel.scale + 6
+    )
+    yield (
+        f'<rect x="{box.x:.2f}" y="{box.y:.2f}" width="{box.width:.2f}" height="{box.height:.2f}" rx="3" fill="none" '
+        f'stroke="{key}" stroke-width="1.4"/>'
+    )
+    ink = INK if panel.ground.luminance > 0.18 else "#FFFFFF"
+    frame = panel.frame
+    below = box.bottom + 12 < frame.bottom - 4
+    x = min(max(box.centre.x, frame.x + 40), frame.right - 40)
+    yield text(
+        f"weakest {found.weakest_ratio:.1f}:1", x, box.bottom + 11 if below else box.y - 5, 9, ink, anchor="middle"
+    )
+
+
+def _captions(panel: _Panel) -> Iterator[str]:
+    """Under a panel: what it is, its numbers, and the distribution of its contrast."""
+    report, frame = panel.report, panel.frame
+    x, y = frame.x, frame.bottom + 22
+    yield (
+        f'<rect x="{frame.x}" y="{frame.y}" width="{frame.width}" height="{frame.height}" '
+        f'fill="none" stroke="{HAIRLINE}" stroke-width="0.75"/>'
+    )
+    title = f"{report.role}, {panel.look}" if report.role else report.art.kind
+    yield text(title, x, y, 11.5, face="bold")
+    yield text(panel.ground.hex, frame.right, y, 10, SOFT_INK, "mono", "end")
+    yield text(shortened(report.art.name, frame.width, 10), x, y + 17, 10, SOFT_INK)
+    bounds = report.extent.bounds
+    yield text(
+        f"visible {bounds.width:.1f} x {bounds.height:.1f}, circle ø {2 * report.extent.circle.radius:.1f}",
+        x,
+        y + 33,
+        10,
+    )
+    for fit in report.fits:
+        words = f"{fit.width:.1f} x {fit.height:.1f} dp in the mask of ø {fit.mask:g} dp"
+        yield text(words, x, y + 49, 10)
+    found = report.contrast.get(panel.look) if panel.look else None
+    if found is not None:
+        yield from _distribution(found.histogram, found.share, Rect(x, y + 62, frame.width, 44))
+
+
+def _distribution(histogram: tuple[float, ...], share: float, frame: Rect) -> Iterator[str]:
+    """How much of the outline has which contrast, on a logarithmic axis from 1 to 21; what is below 3:1 in the accent."""
+    step = frame.width / BINS
+    tallest = max(histogram) or 1.0
+    for index, part in enumerate(histogram):
+        ratio = MOST ** ((index + 0.5) / BINS)
+        height = (frame.height - 14) * part / tallest
+        colour = SOFT_INK if ratio >= ENOUGH else ACCENT
+        y = frame.bottom - 14 - height
+        yield f'<rect x="{frame.x + index * step:.2f}" y="{y:.2f}" width="{step - 1:.2f}" height="{height:.2f}" fill="{colour}"/>'
+    base = frame.bottom - 14
+    yield line(frame.x, base, frame.right, base)
+    for ratio in (1, 3, 7, 21):
+        x = frame.x + frame.width * math.log(ratio) / math.log(MOST)
+        anchor: Anchor = "start" if ratio == 1 else "end" if ratio == MOST else "middle"
+        yield line(x, base, x, base + 3, SOFT_INK) if ratio != ENOUGH else line(x, frame.y - 2, x, base + 3, ACCENT)
+        yield text(f"{ratio}:1", x, base + 12, 8, SOFT_INK, anchor=anchor)
+    yield text(
+        f"{share:.0%} of the outline reaches 3:1", frame.x, frame.bottom + 12, 9, INK if share >= 0.9 else ACCENT
+    )
+
+
+def _footer(source: str, height: float) -> Iterator[str]:
+    foot = height - 30
+    yield line(MARGIN, foot - 18, WIDTH - MARGIN, foot - 18)
+    legend = "line: hull and smallest circle  ·  dots: true bounds  ·  dashes: the mask, the clearance between"
+    yield text(f"rivelt  ·  {source}  ·  {legend}", MARGIN, foot, 9, SOFT_INK)
