@@ -250,7 +250,10 @@ def test_a_dark_mark_can_be_derived(tmp_path: Path, rivelt: Command) -> None:
     assert mended.json["art"][1]["contrast"]["dark"]["share"] == 1
     assert rivelt("apply", cwd=root).code == 0
     res = root / "app/src/main/res"
-    light, dark = (np.asarray(Image.open(res / f"drawable-{night}xhdpi/rivelt_mark.png")) for night in ("", "night-"))
+    light, dark = (
+        np.asarray(Image.open(res / f"drawable-{night}xhdpi/rivelt_mark.png").convert("RGBA"))
+        for night in ("", "night-")
+    )
     assert (light[..., 3] == dark[..., 3]).all()
     assert dark[288, 288, :3].min() > light[288, 288, :3].max()
 
@@ -263,7 +266,7 @@ def test_what_is_centred_can_be_chosen(
     brief = BRIEF + f'\n[layout]\ncentre = "{centre}"\n'
     root = write_tree(tmp_path / "tern", small_android(brief=brief, mark=lopsided))
     assert rivelt("apply", cwd=root).code == 0
-    alpha = np.asarray(Image.open(root / "app/src/main/res/drawable-xxxhdpi/rivelt_mark.png"))[..., 3]
+    alpha = np.asarray(Image.open(root / "app/src/main/res/drawable-xxxhdpi/rivelt_mark.png").convert("RGBA"))[..., 3]
     ys, xs = np.nonzero(alpha > 127)
     assert np.hypot(xs + 0.5 - 576, ys + 0.5 - 576).max() <= 384 * 0.88 + 1.5
     if point is not None:
@@ -277,7 +280,7 @@ def test_margins_are_left_out_unless_they_are_asked_for(tmp_path: Path, rivelt: 
     for trim in ("true", "false"):
         root = write_tree(tmp_path / trim, small_android(brief=BRIEF + f"\n[layout]\ntrim = {trim}\n", mark=small))
         assert rivelt("apply", cwd=root).code == 0
-        alpha = np.asarray(Image.open(root / "app/src/main/res/drawable-mdpi/rivelt_mark.png"))[..., 3]
+        alpha = np.asarray(Image.open(root / "app/src/main/res/drawable-mdpi/rivelt_mark.png").convert("RGBA"))[..., 3]
         sides[trim] = int((alpha > 127).any(axis=0).sum())
     assert sides["true"] == pytest.approx(2 * 50 * 84.48 / (np.hypot(46, 36) + 4), abs=2)  # its corners are rounded
     assert sides["false"] == pytest.approx(100 * 168.96 / (300 * 2**0.5), abs=2)
@@ -304,3 +307,64 @@ def test_a_short_run_of_spoilt_files_gives_clear_errors_only(harness: str) -> No
     script = Path(__file__).parent.parent / "fuzz" / harness
     done = subprocess.run([sys.executable, str(script), "50", "90000"], capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stdout
+
+
+@settings(max_examples=30, deadline=None)
+@given(
+    arrays(
+        np.uint8,
+        st.tuples(st.integers(1, 9), st.integers(1, 9), st.just(4)),
+        elements=st.sampled_from([0, 7, 128, 255]),
+    )
+)
+def test_plates_hold_exactly_the_pixels_they_were_made_of(pixels: np.ndarray) -> None:
+    import pyvips
+
+    from rivelt.pixels.encode import png
+
+    image = pyvips.Image.new_from_array(np.ascontiguousarray(pixels), interpretation="srgb")
+    assert (np.asarray(Image.open(io.BytesIO(png(image))).convert("RGBA")) == pixels).all()
+
+
+def test_art_of_one_ink_is_stored_as_its_alpha(applied: Path) -> None:
+    res = applied / "android/app/src/main/res/drawable-xxhdpi"
+    with Image.open(res / "rivelt_imprint.png") as imprint, Image.open(res / "rivelt_mark.png") as mark:
+        assert (imprint.mode, mark.mode) == ("P", "RGBA")
+        assert imprint.convert("RGBA").getchannel("A").getextrema() == (0, 255)
+
+
+def test_bitmaps_are_reduced_as_exactly_as_in_float64() -> None:
+    """Against a Lanczos-3 reduction in linear light with premultiplied alpha, worked out in float64 (on whole multiples)."""
+    from rivelt.art.oklch import encoded, linear
+    from rivelt.pixels.render import render
+    from rivelt.plan.model import Placement, Recipe
+    from rivelt.units import PixelSize, Rect
+
+    y, x = np.mgrid[0:240, 0:240]
+    alpha = np.clip(110 - np.hypot(x - 119.5, y - 119.5), 0, 1)
+    source = np.dstack([x, y, 255 - x, alpha * 255]).round().astype(np.uint8)
+    art = read_art(bitmap(Image.fromarray(source)), "m.png")
+    ours = np.asarray(
+        Image.open(io.BytesIO(render(Recipe(PixelSize(60, 60), (Placement(art, Rect(0, 0, 60, 60)),))))).convert("RGBA")
+    )
+    premultiplied = np.dstack([linear(source[..., :3] / 255) * source[..., 3:] / 255, source[..., 3] / 255])
+    reduced = lanczos(lanczos(premultiplied, 60).swapaxes(0, 1), 60).swapaxes(0, 1)
+    coverage = np.clip(reduced[..., 3:], 0, 1)
+    colour = encoded(np.where(coverage > 1e-4, np.clip(reduced[..., :3], 0, 1) / np.maximum(coverage, 1e-4), 0))
+    expected = np.dstack([colour, coverage]) * 255
+    visible = expected[..., 3] > 8
+    assert np.abs(ours[visible].astype(float) - expected[visible]).mean() < 0.5
+    assert np.abs(ours[..., 3] - expected[..., 3]).mean() < 0.5
+
+
+def lanczos(rows: np.ndarray, size: int) -> np.ndarray:
+    """Reduce the first axis to `size` with a normalised Lanczos-3 kernel, edges repeated."""
+    factor = rows.shape[0] / size
+    result = np.empty((size, *rows.shape[1:]))
+    for index in range(size):
+        centre = (index + 0.5) * factor - 0.5
+        taps = np.arange(int(np.ceil(centre - 3 * factor)), int(np.floor(centre + 3 * factor)) + 1)
+        at = (taps - centre) / factor
+        weights = np.sinc(at) * np.sinc(at / 3)
+        result[index] = np.tensordot(weights / weights.sum(), rows[np.clip(taps, 0, rows.shape[0] - 1)], 1)
+    return result
