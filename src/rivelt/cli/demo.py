@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from pathlib import Path
 from typing import Annotated
 
@@ -29,26 +30,25 @@ def demo(
     job.lay_out_demo(folder)
     brief = folder / "rivelt.toml"
     sheets = {"before": folder / "proof-before.png", "after": folder / "proof.png"}
-    is_json, output.settings.is_json = output.settings.is_json, False
-    was_quiet, output.settings.is_quiet = output.settings.is_quiet, output.settings.is_quiet or is_json
-    output.say(f"Skerryline, a sample app for Android and iOS, is laid out in {folder}")
-    _step("What is there", f"rivelt survey {folder}")
-    survey.survey(folder)
-    _step("What the art measures", f"rivelt measure {brief}")
-    measure.measure([brief])
-    _step("What it shows today", f"rivelt proof {brief} --now --out {sheets['before']}")
-    proof.proof(brief, out=sheets["before"], now=True)
-    _step("Make it so", f"rivelt apply {brief}")
-    apply.apply(brief)
-    _step("What it shows now", f"rivelt proof {brief} --now --out {sheets['after']}")
-    proof.proof(brief, out=sheets["after"], now=True)
-    output.settings.is_json, output.settings.is_quiet = is_json, was_quiet
+    with output.only_for_people():
+        output.say(f"Skerryline, a sample app for Android and iOS, is laid out in {folder}")
+        _step("What is there", "survey", folder)
+        survey.survey(folder)
+        _step("What the art measures", "measure", brief)
+        measure.measure([brief])
+        _step("What it shows today", "proof", brief, "--now", "--out", sheets["before"])
+        proof.proof(brief, out=sheets["before"], now=True)
+        _step("Make it so", "apply", brief)
+        apply.apply(brief)
+        _step("What it shows now", "proof", brief, "--now", "--out", sheets["after"])
+        proof.proof(brief, out=sheets["after"], now=True)
     output.machine({"folder": str(folder), **{key: str(path) for key, path in sheets.items()}})
     output.say()
     output.say(f"Look at it: {sheets['after']}")
 
 
-def _step(title: str, command: str) -> None:
+def _step(title: str, *command: str | Path) -> None:
+    """A heading, and the command that does the step, ready to be copied."""
     output.say()
     output.heading(title)
-    output.say(f"$ {command}", output.ACCENT)
+    output.say(f"$ {shlex.join(['rivelt', *map(str, command)])}", output.ACCENT)

@@ -55,7 +55,7 @@ for _command in (survey, brief, measure, plates, proof, apply, undo, demo):
 
 def main(arguments: Sequence[str] | None = None) -> None:
     """Run a command and end the process with its exit code."""
-    output.settings.__init__()  # type: ignore[misc]  # several runs in one process each begin afresh
+    output.begin()
     code = run(sys.argv[1:] if arguments is None else arguments)
     try:
         sys.stdout.flush()

@@ -75,10 +75,14 @@ def _tables(reports: list[ArtReport]) -> None:
 def _shape_row(report: ArtReport) -> tuple[str, ...]:
     art, bounds, circle = report.art, report.extent.bounds, report.extent.circle
     role = f"{report.role} ({', '.join(report.looks)})" if report.role else "-"
-    visible = f"{bounds.width:.1f} x {bounds.height:.1f} at {bounds.x:.1f}, {bounds.y:.1f}"
-    round_it = f"ø {2 * circle.radius:.1f} at {circle.centre.x:.1f}, {circle.centre.y:.1f}"
-    fits = ", ".join(f"{fit.width:.1f} x {fit.height:.1f} in ø {fit.mask:g}" for fit in report.fits) or "-"
+    visible = f"{_tenths(bounds.width)} x {_tenths(bounds.height)} at {_tenths(bounds.x)}, {_tenths(bounds.y)}"
+    round_it = f"ø {_tenths(2 * circle.radius)} at {_tenths(circle.centre.x)}, {_tenths(circle.centre.y)}"
+    fits = ", ".join(f"{_tenths(fit.width)} x {_tenths(fit.height)} in ø {fit.mask:g}" for fit in report.fits) or "-"
     return art.name, role, art.kind, f"{art.size.width:g} x {art.size.height:g}", visible, round_it, fits
+
+
+def _tenths(value: float) -> str:
+    return f"{value:.1f}".removesuffix(".0")
 
 
 def _contrast_rows(report: ArtReport) -> list[tuple[str, ...]]:

@@ -32,6 +32,22 @@ class Settings:
 settings = Settings()
 
 
+def begin() -> None:
+    """Forget how an earlier command of this process was asked to speak."""
+    settings.is_quiet = settings.is_json = settings.is_debug = False
+
+
+@contextmanager
+def only_for_people() -> Iterator[None]:
+    """Within it nothing is printed for machines; under --json, nothing at all. For commands made of other commands."""
+    was_quiet, was_json = settings.is_quiet, settings.is_json
+    settings.is_quiet, settings.is_json = was_quiet or was_json, False
+    try:
+        yield
+    finally:
+        settings.is_quiet, settings.is_json = was_quiet, was_json
+
+
 def say(text: str = "", style: str | None = None) -> None:
     """A line for people; nothing under --quiet and --json."""
     if not (settings.is_quiet or settings.is_json):
