@@ -139,6 +139,7 @@ def test_true_bounds_leave_out_what_is_transparent() -> None:
         ('width="50" viewBox="0 0 250 200"', (50, 40)),
         ('width="100%" height="100%" viewBox="0 0 30 10"', (30, 10)),
         ("", (300, 150)),
+        ('xmlns:x="http://example.org" width="7" height="9"', (7, 9)),
     ],
 )
 def test_size_of_an_svg(root: str, size: tuple[float, float]) -> None:
@@ -216,3 +217,29 @@ def test_circle_of_a_square_is_that_of_its_diagonal() -> None:
     corners = [Point(0, 0), Point(2, 0), Point(2, 2), Point(0, 2), Point(1, 1)]
     circle = smallest_circle(corners)
     assert (*circle.centre, circle.radius) == pytest.approx((1, 1, math.sqrt(2)))
+
+
+SQUARE = '<{0}rect x="10" y="10" width="20" height="20"/>'
+WRITTEN: dict[str, bytes] = {
+    "prefixed": f'<s:svg xmlns:s="http://www.w3.org/2000/svg" xmlns="urn:x" width="40" height="40">{SQUARE.format("s:")}</s:svg>'.encode(),
+    "no namespace": f'<svg width="40" height="40">{SQUARE.format("")}</svg>'.encode(),
+    "UTF-16": f'<svg xmlns="http://www.w3.org/2000/svg" width="40" height="40">{SQUARE.format("")}</svg>'.encode(
+        "utf-16"
+    ),
+    "Latin-1": f'<?xml version="1.0" encoding="ISO-8859-1"?><svg width="40" height="40"><title>é</title>{SQUARE.format("")}</svg>'.encode(
+        "latin-1"
+    ),
+    "viewBox off the origin": b'<svg viewBox="-20 -20 40 40"><rect x="-10" y="-10" width="20" height="20"/></svg>',
+    "percentages": b'<svg width="40" height="40"><rect x="25%" y="25%" width="50%" height="50%"/></svg>',
+    "stretched": b'<svg width="40" height="40" viewBox="0 0 20 40" preserveAspectRatio="none"><rect x="5" y="10" width="10" height="20"/></svg>',
+    "off the page": f'<svg width="40" height="40">{SQUARE.format("")}<rect x="60" width="9" height="9"/></svg>'.encode(),
+    "links inside": b'<svg width="40" height="40"><defs><rect id="r" width="20" height="20"/></defs><use xlink:href="#r" x="10" y="10"/></svg>',
+    "style sheet": b'<svg width="40" height="40"><style><![CDATA[ .a{fill:#f00} ]]></style><rect class="a" x="10" y="10" width="20" height="20"/></svg>',
+}
+
+
+@pytest.mark.parametrize("data", WRITTEN.values(), ids=WRITTEN)
+def test_a_square_is_a_square_however_it_is_written(data: bytes) -> None:
+    extent = extent_of(visible_outline(read_art(data, "a.svg")))
+    assert extent is not None
+    assert tuple(extent.bounds) == pytest.approx((10, 10, 20, 20), abs=0.05)

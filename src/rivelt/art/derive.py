@@ -8,14 +8,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from rivelt.art.contrast import ENOUGH
 from rivelt.art.oklch import Array, contrast, from_oklch, to_oklch
 from rivelt.art.source import Art
-from rivelt.art.svg import AttributeRewriter, Attributes, SvgDocument
+from rivelt.art.svg import AttributeRewriter, Attributes
 from rivelt.colour import Colour
 
 TARGET = ENOUGH * 1.02
@@ -109,7 +109,7 @@ def recoloured_svg(art: Art, curve: LightnessCurve) -> Art:
 
     document = art.svg.rewritten(_attribute_mapper(mapped), lambda text: _mapped_css(text, mapped))
     if not any(name == "fill" for name, _ in document.attributes):  # what names no fill is black
-        document = SvgDocument(document.size, (*document.attributes, ("fill", mapped("black"))), document.content)
+        document = replace(document, attributes=(*document.attributes, ("fill", mapped("black"))))
     data = document.nested().encode()
     return Art(f"{art.name} (derived)", "SVG", data, art.size, document)
 

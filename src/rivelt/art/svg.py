@@ -41,18 +41,20 @@ _LENGTH = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z]*)\s*
 
 @dataclass(frozen=True)
 class SvgDocument:
-    """An SVG as the text of its root element, and its natural size in CSS pixels; `tags` are the elements it is made of."""
+    """An SVG as the text of its root element, and its natural size in CSS pixels; `tags` are the elements it is made of, `tag` the root's own name."""
 
     size: Size
     attributes: Attributes
     content: str
     tags: frozenset[str] = frozenset()
+    tag: str = "svg"
 
     def nested(self) -> str:
         """The root as an inner `<svg>` of exactly its natural size, to be put into another SVG's viewBox."""
         kept = [(name, value) for name, value in self.attributes if name not in {"width", "height", "x", "y"}]
         shown = "".join(f" {name}={quoted(value)}" for name, value in kept)
-        return f'<svg{shown} width="{self.size.width!r}" height="{self.size.height!r}">{self.content}</svg>'
+        size = f'width="{self.size.width!r}" height="{self.size.height!r}"'
+        return f"<{self.tag}{shown} {size}>{self.content}</{self.tag}>"
 
     def on_canvas(self, width: int, height: int, box: Rect) -> str:
         """A whole SVG of `width` x `height` px on which this one fills `box` (px, its aspect ratio kept)."""
@@ -94,9 +96,9 @@ def read_svg(
     except (ValueError, LookupError) as error:
         raise BadInput(f"{name} has a text encoding that cannot be read", hint="Save it as UTF-8.") from error
     root_tag, root_attributes = scan.root
-    if root_tag.rpartition(" ")[2] != "svg":
+    if root_tag.rpartition(":")[2] != "svg":
         raise BadInput(f"{name} is XML, but its root element is <{root_tag}>, not <svg>", hint="Export it as SVG.")
-    return SvgDocument(_natural_size(dict(root_attributes), name), root_attributes, scan.content(), scan.tags)
+    return SvgDocument(_natural_size(dict(root_attributes), name), root_attributes, scan.content(), scan.tags, root_tag)
 
 
 class _Scan:
@@ -155,7 +157,7 @@ class _Scan:
         attributes = self._rewrite_attributes(tag, attributes)
         self._tags.add(local)
         if not self._open:
-            self.root = (tag.rpartition(":")[2], _with_namespace(tag, attributes))
+            self.root = (tag, _with_namespace(tag, attributes))
         else:
             shown = "".join(f" {key}={quoted(value)}" for key, value in attributes)
             self._parts.append(f"<{tag}{shown}>")
