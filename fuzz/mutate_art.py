@@ -44,6 +44,7 @@ def samples() -> dict[str, bytes]:
 
 def case(dice: random.Random) -> tuple[str, Callable[[], None]]:
     """One spoilt file, read, measured and drawn."""
+    from rivelt.art.outline.convert import outline_of
     from rivelt.art.source import read_art
     from rivelt.artwork import measured
     from rivelt.errors import RiveltError
@@ -57,6 +58,8 @@ def case(dice: random.Random) -> tuple[str, Callable[[], None]]:
     def action() -> None:
         with suppress(RiveltError):
             found = measured(read_art(data, name))
+            if found.art.svg is not None:
+                outline_of(found.art)
             render(Recipe(PixelSize(64, 64), (Placement(found.art, Rect(0, 0, 64, 64)),)))
 
     return name, action

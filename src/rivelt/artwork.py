@@ -14,6 +14,7 @@ from rivelt.art.source import Art, read_art
 from rivelt.brief.model import DERIVE, ROLES, Brief, Role
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.findings import Finding
+from rivelt.pixels.prove import SAME, difference
 from rivelt.pixels.sample import recoloured_bitmap, sampled
 from rivelt.pixels.visible import visible_outline
 from rivelt.plan.context import MeasuredArt, PlanContext
@@ -168,6 +169,24 @@ class Sharpness:
 
 
 @dataclass(frozen=True)
+class OutlineReport:
+    """Whether a vector can be held as plain outlines.
+
+    `shapes`: how many there are. `difference`: the mean difference (of 255) to the source when they are drawn back. `unsupported`: what
+    outlines cannot hold; with anything in it they are not used.
+    """
+
+    shapes: int
+    difference: float
+    unsupported: tuple[str, ...]
+
+    @property
+    def is_faithful(self) -> bool:
+        """Whether outlines show the same picture."""
+        return not self.unsupported and self.difference < SAME
+
+
+@dataclass(frozen=True)
 class ArtReport:
     """What is known of one piece of art. `role` is None when it was given on its own; `looks` are those that show it.
 
@@ -182,6 +201,7 @@ class ArtReport:
     contrast: Mapping[Look, OutlineContrast] = field(default_factory=dict)
     fits: tuple[Fit, ...] = ()
     sharpness: Sharpness | None = None
+    outline: OutlineReport | None = None
     findings: tuple[Finding, ...] = ()
 
 
@@ -241,8 +261,18 @@ def _report(
             )
             fits.append(Fit(mask, bounds.width * scale, bounds.height * scale))
     is_baked = has_baked_background(pixels)
-    report = ArtReport(found.art, found.extent, _mass(pixels, unit), role, looks, contrasts, tuple(fits), sharpness)
+    outline = _outlined(found.art) if found.art.svg is not None else None
+    mass = _mass(pixels, unit)
+    report = ArtReport(found.art, found.extent, mass, role, looks, contrasts, tuple(fits), sharpness, outline)
     return replace(report, findings=tuple(_findings(report, context, place, is_baked=is_baked)))
+
+
+def _outlined(art: Art) -> OutlineReport:
+    from rivelt.art.outline.convert import outline_of
+
+    outline = outline_of(art)
+    unsupported = tuple(f"<{found.element}>: {found.reason}" for found in outline.unsupported)
+    return OutlineReport(len(outline.shapes), difference(outline, art), unsupported)
 
 
 def _mass(pixels: NDArray[np.uint8], unit: float) -> Point:

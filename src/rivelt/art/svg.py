@@ -205,7 +205,7 @@ def _with_namespace(tag: str, attributes: Attributes) -> Attributes:
 
 def _natural_size(attributes: dict[str, str], name: str) -> Size:
     """The size in CSS pixels: width and height, completed by the viewBox's aspect ratio (CSS Images 3, section 4)."""
-    width, height = _length(attributes.get("width")), _length(attributes.get("height"))
+    width, height = css_length(attributes.get("width")), css_length(attributes.get("height"))
     box = [
         float(value) for value in re.findall(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?", attributes.get("viewBox", ""))
     ]
@@ -226,7 +226,7 @@ def _natural_size(attributes: dict[str, str], name: str) -> Size:
     return size
 
 
-def _length(text: str | None) -> float | None:
+def css_length(text: str | None) -> float | None:
     """A CSS length in pixels; None when absent, relative (%) or not understood."""
     found = _LENGTH.fullmatch(text or "")
     factor = _UNITS.get(found[2].lower()) if found else None

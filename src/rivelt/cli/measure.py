@@ -12,7 +12,7 @@ from rivelt.cli.options import Debug, Json, Quiet
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
-    from rivelt.artwork import ArtReport
+    from rivelt.artwork import ArtReport, OutlineReport
 
 
 def measure(
@@ -69,6 +69,10 @@ def _tables(reports: list[ArtReport]) -> None:
     if sharp:
         output.table(("bitmap", "sharp in", "enlarged at most", "sharp everywhere at"), sharp)
         output.say()
+    vectors = [(report.art.name, *_outline_cells(report.outline)) for report in reports if report.outline]
+    if vectors:
+        output.table(("vector", "as plain outlines", "drawn back, it differs by"), vectors)
+        output.say()
     output.say("Sizes and places in the art's own units; sizes under a mask in dp.")
 
 
@@ -92,6 +96,14 @@ def _contrast_rows(report: ArtReport) -> list[tuple[str, ...]]:
     ]
 
 
+def _outline_cells(found: OutlineReport) -> tuple[str, str]:
+    if found.unsupported:
+        more = f", and {len(found.unsupported) - 1} more" if len(found.unsupported) > 1 else ""
+        return f"no: {found.unsupported[0]}{more}", "-"
+    shapes = f"{found.shapes} shape{'s' * (found.shapes != 1)}"
+    return shapes if found.is_faithful else f"no: {shapes} would be another picture", f"{found.difference:.2f} of 255"
+
+
 def _sharpness_row(report: ArtReport) -> tuple[str, ...] | None:
     found = report.sharpness
     if found is None:
@@ -102,7 +114,7 @@ def _sharpness_row(report: ArtReport) -> tuple[str, ...] | None:
 
 
 def _as_json(report: ArtReport) -> dict[str, Any]:
-    art, extent, sharpness = report.art, report.extent, report.sharpness
+    art, extent, sharpness, outline = report.art, report.extent, report.sharpness, report.outline
     return {
         "file": art.name,
         "role": report.role,
@@ -133,6 +145,13 @@ def _as_json(report: ArtReport) -> dict[str, Any]:
             "sharp": list(sharpness.sharp),
             "enlarged": dict(sharpness.enlarged),
             "wanted": sharpness.wanted._asdict(),
+        },
+        "outline": outline
+        and {
+            "faithful": outline.is_faithful,
+            "shapes": outline.shapes,
+            "difference": outline.difference,
+            "unsupported": list(outline.unsupported),
         },
         "findings": [
             {
