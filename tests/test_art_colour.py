@@ -368,3 +368,75 @@ def lanczos(rows: np.ndarray, size: int) -> np.ndarray:
         weights = np.sinc(at) * np.sinc(at / 3)
         result[index] = np.tensordot(weights / weights.sum(), rows[np.clip(taps, 0, rows.shape[0] - 1)], 1)
     return result
+
+
+def test_a_ground_is_exact_in_every_pixel_of_it() -> None:
+    from rivelt.pixels.render import render
+    from rivelt.plan.model import Placement, Recipe
+    from rivelt.units import PixelSize, Rect
+
+    art = read_art(MARK.encode(), "m.svg")
+    for data in (art, read_art(bitmap(logo()), "m.png")):
+        plate = render(
+            Recipe(
+                PixelSize(90, 80), (Placement(data, Rect(30, 30, 40, 40 * data.size.height / data.size.width)),), NIGHT
+            )
+        )
+        image = Image.open(io.BytesIO(plate))
+        assert image.mode == "RGB"
+        pixels = np.asarray(image)
+        assert (pixels[:28] == NIGHT[:3]).all()
+        assert (pixels[:, 74:] == NIGHT[:3]).all()
+
+
+def test_smaller_files_on_request(tmp_path: Path, rivelt: Command) -> None:
+    brief = BRIEF.replace('name = "Tern"', 'name = "Tern"\nsmall_files = true')
+    root = write_tree(tmp_path / "tern", small_android())
+    assert rivelt("apply", cwd=root).code == 0
+    plate = root / "app/src/main/res/drawable-xxxhdpi/rivelt_mark.png"
+    usual = plate.read_bytes()
+    (root / "rivelt.toml").write_text(brief)
+    assert rivelt("apply", cwd=root).code == 0
+    assert len(plate.read_bytes()) < len(usual)
+    assert (
+        np.asarray(Image.open(plate).convert("RGBA")) == np.asarray(Image.open(io.BytesIO(usual)).convert("RGBA"))
+    ).all()
+    assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
+
+
+def huge_png() -> bytes:
+    """A header that promises more pixels than anyone has memory for."""
+    import struct
+    import zlib
+
+    header = b"IHDR" + struct.pack(">IIBBBBB", 20_000, 20_000, 8, 6, 0, 0, 0)
+    empty = zlib.compress(b"")
+    chunks = [header, b"IDAT" + empty, b"IEND"]
+    return b"\x89PNG\r\n\x1a\n" + b"".join(
+        struct.pack(">I", len(chunk) - 4) + chunk + struct.pack(">I", zlib.crc32(chunk)) for chunk in chunks
+    )
+
+
+def test_twenty_bad_files_at_once_each_get_their_message(tmp_path: Path, rivelt: Command) -> None:
+    from test_art import BAD_ART, png
+
+    more = {
+        "nothing visible": ("x.png", png((9, 9, 9, 0)), "shows nothing"),
+        "nothing drawn": ("x.svg", b'<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"/>', "shows nothing"),
+        "too many pixels": ("x.png", huge_png(), "20000 x 20000 pixels, more than 100 million"),
+        "no size that a drawing has": ("x.svg", b'<svg width="1e300" height="9"/>', "a size that no drawing has"),
+        "cut JPEG": ("x.jpg", bitmap(logo("RGB"), "JPEG")[:40], "broken"),
+        "cut WebP": ("x.webp", bitmap(logo(), "WEBP")[:30], "broken"),
+        "zipped nonsense": ("x.svgz", gzip.compress(b"nonsense"), "is not a SVG file"),
+    }
+    files = {
+        f"{index:02d}-{name}": (data, message)
+        for index, (name, data, message) in enumerate({**BAD_ART, **more}.values())
+    }
+    assert len(files) >= 20
+    write_tree(tmp_path, {name: data for name, (data, _) in files.items()})
+    done = rivelt("measure", *files)
+    assert (done.code, done.out) == (2, "")
+    for name, (_, message) in files.items():
+        line = next((line for line in done.err.splitlines() if line.startswith("error:") and name in line), "")
+        assert message in line, (name, message, line)

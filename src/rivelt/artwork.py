@@ -14,22 +14,28 @@ from rivelt.art.source import Art, read_art
 from rivelt.brief.model import DERIVE, ROLES, Brief, Role
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.findings import Finding
+from rivelt.pixels.canvas import draw
 from rivelt.pixels.prove import SAME, difference
 from rivelt.pixels.sample import recoloured_bitmap, sampled
 from rivelt.pixels.visible import visible_outline
 from rivelt.plan.context import MeasuredArt, PlanContext
 from rivelt.platforms import platform
-from rivelt.units import LOOKS, Look, PixelSize, Point
+from rivelt.units import LOOKS, Look, PixelSize, Point, Rect, Size
 
 if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
+    from rivelt.art.backdrop import Coverage
     from rivelt.art.contrast import OutlineContrast
+    from rivelt.colour import Colour
 
 SHARP = 1.0
 BLURRED = 2.0
 """Up to which enlargement a bitmap is sharp, and from which on it is visibly blurred (plate pixels per source pixel)."""
+
+ORDINARY_SCREEN = Size(393, 852)
+"""The phone, in points, on which a mark is looked at in front of its backdrop."""
 
 READABLE_SHARE = 0.9
 """The share of the outline that must reach 3:1 for a mark to count as readable on its ground."""
@@ -142,6 +148,31 @@ def _derived(light: MeasuredArt, brief: Brief, look: Look) -> MeasuredArt:
     return replace(light, art=Art(f"{light.art.name} (derived)", "PNG", data, light.art.size))
 
 
+def with_grounds(brief: Brief) -> Brief:
+    """The brief with the grounds that it leaves to its backdrops: the colour of each picture's border.
+
+    Raises:
+        BadInput: a backdrop cannot be used.
+    """
+    from rivelt.art.backdrop import border_colour
+
+    missing = [look for look in LOOKS if not brief.looks[look].is_ground_given]
+    looks = dict(brief.looks)
+    for look in missing:
+        pixels, _ = sampled(_backdrop(brief, look))
+        looks[look] = replace(looks[look], ground=border_colour(pixels))
+    return replace(brief, looks=looks) if missing else brief
+
+
+def _backdrop(brief: Brief, look: Look) -> Art:
+    path = brief.looks[look].backdrop
+    assert path is not None
+    try:
+        return _brief_art(brief, path).art
+    except RiveltError as error:
+        raise _blamed(error, brief.place(f"{look}.backdrop")) from None
+
+
 # Judging
 
 
@@ -218,6 +249,60 @@ def report_brief(context: PlanContext, targets: Iterable[str]) -> list[ArtReport
     ]
 
 
+@dataclass(frozen=True)
+class BackdropReport:
+    """What is known of a backdrop: how it covers every screen of the targets, and the ground that was taken from it, if any."""
+
+    art: Art
+    looks: tuple[Look, ...]
+    coverage: Coverage
+    chosen_ground: Colour | None
+    findings: tuple[Finding, ...]
+
+
+def report_backdrops(brief: Brief, targets: Iterable[str]) -> list[BackdropReport]:
+    """Judge the backdrops of a brief on every screen of some targets, upright and on its side."""
+    from rivelt.art.backdrop import coverage
+
+    screens = [
+        (f"{screen.system}{side}", Size(*sides).scaled(screen.scale))
+        for target in targets
+        for screen in platform(target).every_screen()
+        for side, sides in (("", (screen.width, screen.height)), (", landscape", (screen.height, screen.width)))
+    ]
+    paths: dict[str, list[Look]] = {}
+    for look in LOOKS:
+        path = brief.looks[look].backdrop
+        if path:
+            paths.setdefault(path, []).append(look)
+    reports = []
+    for looks in paths.values():
+        art = _backdrop(brief, looks[0])
+        found = coverage(art.size, brief.layout.focus, screens)
+        shown = brief.looks[looks[0]]
+        place = brief.place(f"{looks[0]}.backdrop")
+        findings = tuple(_backdrop_findings(art, found, place))
+        reports.append(
+            BackdropReport(art, tuple(looks), found, None if shown.is_ground_given else shown.ground, findings)
+        )
+    return reports
+
+
+def _backdrop_findings(art: Art, found: Coverage, place: Place | None) -> Iterable[Finding]:
+    if found.cut:
+        message = f"the focus of {art.name} is cut off on {len(found.cut)} of {found.screens} screens, {found.cut[0]} among them"
+        box = found.common
+        hint = (
+            f"Every screen shows only {box.width:.0f} x {box.height:.0f} of its pixels, from {box.x:.0f}, {box.y:.0f}: "
+            "place what matters there."
+        )
+        yield Finding("ART06", "warning", message, hint, place)
+    if art.svg is None and found.enlarged > SHARP * 1.01:
+        message = f"{art.name} has too few pixels: on the largest screen it is enlarged {found.enlarged:.1f} times"
+        hint = f"Ask for {found.wanted.width:.0f} x {found.wanted.height:.0f} pixels."
+        yield Finding("ART02", "warning", message, hint, place)
+
+
 def report_files(paths: Iterable[Path]) -> list[ArtReport]:
     """Judge art that no brief names.
 
@@ -251,7 +336,8 @@ def _report(
     fits: list[Fit] = []
     if context is not None:
         for look in looks:
-            contrast = outline_contrast(pixels, context.brief.looks[look].ground, unit)
+            under = _under_mark(context, look, found, unit, pixels.shape) if role == "mark" else None
+            contrast = outline_contrast(pixels, context.brief.looks[look].ground, unit, under)
             if contrast is not None:
                 contrasts[look] = contrast
         bounds = found.extent.bounds
@@ -265,6 +351,28 @@ def _report(
     mass = _mass(pixels, unit)
     report = ArtReport(found.art, found.extent, mass, role, looks, contrasts, tuple(fits), sharpness, outline)
     return replace(report, findings=tuple(_findings(report, context, place, is_baked=is_baked)))
+
+
+def _under_mark(
+    context: PlanContext, look: Look, found: MeasuredArt, unit: float, shape: tuple[int, ...]
+) -> NDArray[np.uint8] | None:
+    """What of the backdrop lies behind the mark on an ordinary phone, pixel by pixel of the sampled mark; None without a backdrop.
+
+    `unit`: art units per pixel; `shape`: rows and columns.
+    """
+    from rivelt.art.backdrop import window_on
+
+    if context.brief.looks[look].backdrop is None:
+        return None
+    picture = _backdrop(context.brief, look)
+    per_point = 1 / (unit * context.mark_scale(look))  # sampled pixels for each point of the screen
+    window = window_on(picture.size, ORDINARY_SCREEN)
+    scale = ORDINARY_SCREEN.width / window.width * per_point
+    anchor = found.anchor(context.brief.layout.centre or "box")
+    x, y = anchor.x / unit - picture.size.width / 2 * scale, anchor.y / unit - picture.size.height / 2 * scale
+    box = Rect(x, y, picture.size.width * scale, picture.size.height * scale)
+    pixels: NDArray[np.uint8] = draw(picture, PixelSize(shape[1], shape[0]), box).numpy()
+    return pixels
 
 
 def _outlined(art: Art) -> OutlineReport:
@@ -295,7 +403,8 @@ def _findings(
         yield _blur(report, report.sharpness, context, place)
     for look, contrast in report.contrast.items():
         if context is not None and contrast.share < READABLE_SHARE:
-            ground = context.brief.looks[look].ground.hex
+            shown = context.brief.looks[look]
+            ground = "its backdrop" if shown.backdrop and report.role == "mark" else shown.ground.hex
             x, y = contrast.weakest.centre
             message = (
                 f"{name} is hard to see on {ground} ({look}): {contrast.share:.0%} of its outline reaches 3:1; "

@@ -21,7 +21,7 @@ from rivelt.progress import Progress, no_progress
 from rivelt.project.snapshot import Content, Snapshot
 
 if TYPE_CHECKING:
-    from rivelt.artwork import ArtReport
+    from rivelt.artwork import ArtReport, BackdropReport
     from rivelt.brief.starter import Starter
     from rivelt.plan.context import PlanContext
     from rivelt.plan.model import Plan, Recipe
@@ -58,7 +58,12 @@ def load_brief(path: Path | None = None) -> Brief:
         data = file.read_bytes()
     except OSError as error:
         raise BadInput(f"the brief cannot be read: {error.strerror}", place=Place(shown)) from error
-    return read_brief(data, file.resolve(), shown_path=shown, known_targets=TARGETS)
+    brief = read_brief(data, file.resolve(), shown_path=shown, known_targets=TARGETS)
+    if all(look.is_ground_given for look in brief.looks.values()):
+        return brief
+    from rivelt.artwork import with_grounds
+
+    return with_grounds(brief)
 
 
 def _shown(path: Path) -> str:
@@ -101,8 +106,13 @@ def measure(brief: Brief) -> list[ArtReport]:
     return report_brief(context_of(brief), brief.targets or TARGETS)
 
 
-def write_chart(reports: Sequence[ArtReport], out: Path, brief: Brief | None = None) -> Path:
-    """Draw measured art as a PNG chart, on the grounds of its brief.
+def write_chart(
+    reports: Sequence[ArtReport],
+    out: Path,
+    brief: Brief | None = None,
+    backdrops: Sequence[BackdropReport] = (),
+) -> Path:
+    """Draw measured art as a PNG chart, on the grounds of its brief, and the backdrops after it.
 
     Raises:
         BadInput: `out` is no PNG file's name, or cannot be written.
@@ -110,9 +120,16 @@ def write_chart(reports: Sequence[ArtReport], out: Path, brief: Brief | None = N
     from rivelt.proof.chart import draw_chart
 
     if brief is None:
-        return _write_png(out, draw_chart(reports, "Art", "no brief", {}, 0.0))
+        return _write_png(out, draw_chart(reports, backdrops, "Art", "no brief", {}, 0.0))
     grounds = {look: shown.ground for look, shown in brief.looks.items()}
-    return _write_png(out, draw_chart(reports, brief.name, brief.path.name, grounds, brief.layout.clearance))
+    return _write_png(out, draw_chart(reports, backdrops, brief.name, brief.path.name, grounds, brief.layout.clearance))
+
+
+def measure_backdrops(brief: Brief) -> list[BackdropReport]:
+    """Measure the backdrops of a brief on every screen of its targets."""
+    from rivelt.artwork import report_backdrops
+
+    return report_backdrops(brief, brief.targets or TARGETS)
 
 
 def measure_files(paths: Iterable[Path]) -> list[ArtReport]:
@@ -246,7 +263,19 @@ def changes_of(proposal: Proposal, *, force: bool = False, on_progress: Progress
     from rivelt.workspace.compare import compare
 
     refuse_unfinished(proposal.root)
-    return compare(proposal.root, proposal.snapshot, proposal.plans, force=force, on_progress=on_progress)
+    brief = proposal.brief
+    changes = compare(
+        proposal.root,
+        proposal.snapshot,
+        proposal.plans,
+        is_small=brief.small_files,
+        force=force,
+        on_progress=on_progress,
+    )
+    if any(look.backdrop for look in brief.looks.values()):
+        note = "the backdrop is measured, but not written to the project yet: the screens show the ground"
+        return replace(changes, notes=(*changes.notes, note))
+    return changes
 
 
 def apply(changes: Changes) -> None:
@@ -293,7 +322,8 @@ def plates(
     ]
     done = itertools.count(1)
     different = len({recipe for _, recipe in made})
-    rendered = render_all((recipe for _, recipe in made), on_done=lambda: on_progress(next(done), different))
+    recipes = (recipe for _, recipe in made)
+    rendered = render_all(recipes, is_small=brief.small_files, on_done=lambda: on_progress(next(done), different))
     try:
         for path, recipe in made:
             path.parent.mkdir(parents=True, exist_ok=True)

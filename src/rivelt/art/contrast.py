@@ -43,13 +43,16 @@ class OutlineContrast:
     histogram: tuple[float, ...] = ()
 
 
-def outline_contrast(pixels: NDArray[np.uint8], ground: Colour, art_units: float) -> OutlineContrast | None:
-    """Contrast of a mark to a flat ground along the line where they meet.
+def outline_contrast(
+    pixels: NDArray[np.uint8], ground: Colour, art_units: float, backdrop: NDArray[np.uint8] | None = None
+) -> OutlineContrast | None:
+    """Contrast of a mark to what is behind it along the line where they meet.
 
     Args:
         pixels: the mark drawn with some margin or none: height x width x 4, sRGB with straight alpha.
         ground: the opaque colour behind it.
         art_units: art units per pixel; the origin of the pixels is that of the art.
+        backdrop: a picture between the ground and the mark, if there is one: as large as `pixels`, sRGB with straight alpha.
 
     Returns:
         None when nothing of it is solid enough to have an outline.
@@ -57,7 +60,10 @@ def outline_contrast(pixels: NDArray[np.uint8], ground: Colour, art_units: float
     rows, columns, colours, opacity = _outline(pixels)
     if rows.size == 0:
         return None
-    behind = np.array(ground[:3]) / 255.0
+    behind: Array = np.broadcast_to(np.array(ground[:3]) / 255.0, colours.shape)
+    if backdrop is not None:
+        picture = backdrop[rows, columns] / 255.0
+        behind = picture[:, :3] * picture[:, 3:] + behind * (1 - picture[:, 3:])
     seen = colours * opacity + behind * (1 - opacity)
     ratios = contrast(seen, behind)
     cell = max(4.0, max(pixels.shape) / _CELLS)

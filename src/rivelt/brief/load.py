@@ -50,9 +50,8 @@ def read_brief(data: bytes, path: Path, *, shown_path: str, known_targets: Itera
         project=project,
         targets=targets,
         looks=looks,
-        layout=Layout(
-            **{name: values[key] for name in Layout.__dataclass_fields__ if (key := f"layout.{name}") in values}
-        ),
+        layout=_layout(values),
+        small_files=values.get("app.small_files", False),
         places=places,
     )
 
@@ -133,6 +132,8 @@ def _shown(value: object) -> str:
 def _missing(table: Mapping[str, Any], places: Mapping[str, Place], shown_path: str) -> Iterable[RiveltError]:
     light = table.get("light", {})
     for key, sample in (("ground", "#F3EBDD"), ("mark", "art/mark.svg")):
+        if key == "ground" and isinstance(light, dict) and "backdrop" in light:
+            continue  # it is taken from the picture's border
         if isinstance(light, dict) and key not in light:
             hint = f'Add {key} = "{sample}" under [light].'
             yield BadInput(f"`light.{key}` is missing", place=places.get("light", Place(shown_path)), hint=hint)
@@ -146,7 +147,16 @@ def _looks(
         ground = _ground(f"{look}.ground", values, places, problems)
         art = {role: values.get(f"{look}.{role}", values.get(f"light.{role}")) for role in ROLES}
         fallback = looks["light"].ground if look == "dark" else Colour(255, 255, 255)
-        looks[look] = LookBrief(ground or fallback, art["mark"] or "", art["imprint"])
+        backdrop = values.get(f"{look}.backdrop", values.get("light.backdrop"))
+        is_own_backdrop = backdrop is not None and (look == "light" or "dark.backdrop" in values)
+        is_given = ground is not None or (look == "dark" and not is_own_backdrop and looks["light"].is_ground_given)
+        looks[look] = LookBrief(
+            ground or fallback,
+            art["mark"] or "",
+            art["imprint"],
+            backdrop,
+            is_ground_given=is_given or backdrop is None,
+        )
     return looks
 
 
@@ -165,6 +175,13 @@ def _ground(
         message = f"`{key}` must be opaque: the systems paint it on nothing; found {values[key]!r}"
         problems.append(BadInput(message, place=places.get(key), hint=f'Use "{Colour(*colour[:3]).hex}".'))
     return colour
+
+
+def _layout(values: Mapping[str, Any]) -> Layout:
+    given = {name: values[key] for name in Layout.__dataclass_fields__ if (key := f"layout.{name}") in values}
+    if "focus" in given:
+        given["focus"] = tuple(given["focus"])
+    return Layout(**given)
 
 
 def _targets(

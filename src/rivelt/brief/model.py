@@ -22,11 +22,16 @@ DERIVE = "derive"
 
 @dataclass(frozen=True)
 class LookBrief:
-    """What the screen shows in one look: an opaque ground, and art as paths relative to the brief."""
+    """What the screen shows in one look: an opaque ground, and art as paths relative to the brief.
+
+    `is_ground_given`: whether the brief says the ground; if not, it is to be taken from the backdrop.
+    """
 
     ground: Colour
     mark: str
     imprint: str | None = None
+    backdrop: str | None = None
+    is_ground_given: bool = True
 
     def art(self, role: Role) -> str | None:
         """The path of the art that plays `role`, or None."""
@@ -40,12 +45,14 @@ class Layout:
     `mark_size`: dp or pt, the longer side of the visible mark, or "fit": as large as every mask allows.
     `clearance`: the width of the free ring inside a circular mask, as a share of the mask's diameter (0 to 0.4).
     `centre`: what of the mark is centred; None: its circle under a round mask, its box elsewhere.
+    `focus`: the point of the backdrop, as shares of its width and height, that should be seen on every screen.
     `trim`: whether transparent margins of the art are left out. `enlarge`: whether a bitmap may be enlarged more than twice.
     """
 
     mark_size: float | Literal["fit"] = "fit"
     clearance: float = 0.06
     centre: Centre | None = None
+    focus: tuple[float, float] = (0.5, 0.5)
     trim: bool = True
     enlarge: bool = False
 
@@ -64,6 +71,7 @@ class Brief:
     targets: tuple[str, ...] | None
     looks: Mapping[Look, LookBrief]
     layout: Layout
+    small_files: bool = False
     places: Mapping[str, Place] = field(default_factory=dict, repr=False, compare=False)
 
     @property

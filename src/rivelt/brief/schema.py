@@ -26,6 +26,9 @@ class AppTable(Struct, frozen=True, kw_only=True):
 
     name: Annotated[str, Meta(description="the app's name, as text")] | None = None
     project: Annotated[str, Meta(description='a folder, relative to the brief, such as "."', min_length=1)] = "."
+    small_files: Annotated[
+        bool, Meta(description="true or false: whether much more time is spent on smaller image files")
+    ] = False
     targets: Annotated[list[str], Meta(description='a list such as ["android", "ios"]', min_length=1)] | None = None
 
 
@@ -35,6 +38,7 @@ class LookTable(Struct, frozen=True, kw_only=True):
     ground: Colour | None = None
     mark: ArtPath | None = None
     imprint: ArtPath | None = None
+    backdrop: ArtPath | None = None
 
 
 class LayoutTable(Struct, frozen=True, kw_only=True):
@@ -57,6 +61,17 @@ class LayoutTable(Struct, frozen=True, kw_only=True):
         Annotated[
             Literal["circle", "box", "mass"],
             Meta(description='what is centred: "circle" (the smallest round it), "box" (its bounds) or "mass"'),
+        ]
+        | None
+    ) = None
+    focus: (
+        Annotated[
+            list[Annotated[float, Meta(ge=0, le=1)]],
+            Meta(
+                description="two numbers from 0 to 1: a point of the backdrop, such as [0.5, 0.35]",
+                min_length=2,
+                max_length=2,
+            ),
         ]
         | None
     ) = None

@@ -10,9 +10,10 @@ import typer
 from rivelt.cli import output
 from rivelt.cli.options import Debug, Json, Quiet
 from rivelt.errors import ExitCode
+from rivelt.findings import Finding
 
 if TYPE_CHECKING:
-    from rivelt.artwork import ArtReport, OutlineReport
+    from rivelt.artwork import ArtReport, BackdropReport, OutlineReport
 
 
 def measure(
@@ -42,11 +43,13 @@ def measure(
     is_brief = len(given) <= 1 and all(path.suffix == ".toml" or path.is_dir() for path in given)
     brief = job.load_brief(given[0] if given else None) if is_brief else None
     reports = job.measure(brief) if brief else job.measure_files(given)
+    backdrops = job.measure_backdrops(brief) if brief else []
     if chart is not None:
-        job.write_chart(reports, chart, brief)
-    output.machine({"art": [_as_json(report) for report in reports]})
-    _tables(reports)
+        job.write_chart(reports, chart, brief, backdrops)
+    output.machine({"art": list(map(_as_json, reports)), "backdrops": list(map(_backdrop_as_json, backdrops))})
+    _tables(reports, backdrops)
     findings = [finding for report in reports for finding in report.findings]
+    findings += [finding for report in backdrops for finding in report.findings]
     output.findings(findings)
     if chart is not None:
         output.say(f"The chart: {chart}")
@@ -55,7 +58,7 @@ def measure(
     return ExitCode.FINDINGS if has_trouble else ExitCode.OK
 
 
-def _tables(reports: list[ArtReport]) -> None:
+def _tables(reports: list[ArtReport], backdrops: list[BackdropReport]) -> None:
     output.table(
         ("art", "shown as", "kind", "size", "visible part", "circle round it", "fits a mask at"),
         [_shape_row(report) for report in reports],
@@ -73,6 +76,10 @@ def _tables(reports: list[ArtReport]) -> None:
     if vectors:
         output.table(("vector", "as plain outlines", "drawn back, it differs by"), vectors)
         output.say()
+    if backdrops:
+        headers = ("backdrop", "shown as", "size", "every screen shows", "enlarged at most", "ground taken from it")
+        output.table(headers, list(map(_backdrop_row, backdrops)))
+        output.say()
     output.say("Sizes and places in the art's own units; sizes under a mask in dp.")
 
 
@@ -83,6 +90,42 @@ def _shape_row(report: ArtReport) -> tuple[str, ...]:
     round_it = f"ø {_tenths(2 * circle.radius)} at {_tenths(circle.centre.x)}, {_tenths(circle.centre.y)}"
     fits = ", ".join(f"{_tenths(fit.width)} x {_tenths(fit.height)} in ø {fit.mask:g}" for fit in report.fits) or "-"
     return art.name, role, art.kind, f"{art.size.width:g} x {art.size.height:g}", visible, round_it, fits
+
+
+def _backdrop_row(report: BackdropReport) -> tuple[str, ...]:
+    art, found, ground = report.art, report.coverage, report.chosen_ground
+    common = found.common
+    window = f"{common.width:.0f} x {common.height:.0f} at {common.x:.0f}, {common.y:.0f}"
+    enlarged = "a vector: never" if art.svg else f"{max(found.enlarged, 1):.2f} times"
+    size = f"{art.size.width:g} x {art.size.height:g}"
+    return art.name, f"backdrop ({', '.join(report.looks)})", size, window, enlarged, ground.hex if ground else "-"
+
+
+def _backdrop_as_json(report: BackdropReport) -> dict[str, Any]:
+    found = report.coverage
+    return {
+        "file": report.art.name,
+        "looks": list(report.looks),
+        "width": report.art.size.width,
+        "height": report.art.size.height,
+        "common": found.common._asdict(),
+        "focus": found.focus._asdict(),
+        "screens": found.screens,
+        "cut": list(found.cut),
+        "enlarged": found.enlarged,
+        "ground": report.chosen_ground.hex if report.chosen_ground else None,
+        "findings": list(map(_finding_as_json, report.findings)),
+    }
+
+
+def _finding_as_json(finding: Finding) -> dict[str, str]:
+    return {
+        "code": finding.code,
+        "severity": finding.severity,
+        "message": finding.message,
+        "hint": finding.hint,
+        "place": str(finding.place or ""),
+    }
 
 
 def _tenths(value: float) -> str:
@@ -153,14 +196,5 @@ def _as_json(report: ArtReport) -> dict[str, Any]:
             "difference": outline.difference,
             "unsupported": list(outline.unsupported),
         },
-        "findings": [
-            {
-                "code": finding.code,
-                "severity": finding.severity,
-                "message": finding.message,
-                "hint": finding.hint,
-                "place": str(finding.place or ""),
-            }
-            for finding in report.findings
-        ],
+        "findings": list(map(_finding_as_json, report.findings)),
     }

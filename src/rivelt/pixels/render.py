@@ -7,14 +7,14 @@ from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor, as_completed
 
 from rivelt.pixels.canvas import draw
-from rivelt.pixels.encode import png
+from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, png
 from rivelt.plan.model import Recipe
 
 
-def render(recipe: Recipe) -> bytes:
+def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
     """The plate of a recipe, as an sRGB PNG without metadata: opaque when the recipe has a ground, else with alpha.
 
-    The same recipe gives the same bytes.
+    The same recipe gives the same bytes. `is_small` spends much more time on a smaller file.
     """
     import pyvips
 
@@ -24,16 +24,18 @@ def render(recipe: Recipe) -> bytes:
         image = image.composite2(layer, "over").cast("uchar")
     if recipe.ground is not None:
         image = image.flatten(background=list(recipe.ground[:3]))
-    return png(image)
+    return png(image, PNG_MOST_EFFORT if is_small else PNG_EFFORT)
 
 
-def render_all(recipes: Iterable[Recipe], on_done: Callable[[], None] = lambda: None) -> dict[Recipe, bytes]:
+def render_all(
+    recipes: Iterable[Recipe], *, is_small: bool = False, on_done: Callable[[], None] = lambda: None
+) -> dict[Recipe, bytes]:
     """Render many recipes, each different one once, on all cores; `on_done` is called after each."""
     different = list(dict.fromkeys(recipes))
     different.sort(key=lambda recipe: -recipe.canvas.width * recipe.canvas.height)  # the long ones first
     workers = max(1, min(os.cpu_count() or 1, len(different)))
     with ThreadPoolExecutor(workers) as pool:
-        futures = {pool.submit(render, recipe): recipe for recipe in different}
+        futures = {pool.submit(render, recipe, is_small=is_small): recipe for recipe in different}
         rendered = {}
         for future in as_completed(futures):
             rendered[futures[future]] = future.result()

@@ -2,7 +2,7 @@
 
 A platform is a package with these rooms, all of them pure (values in, values out):
 
-- `facts`: `TITLE`, its name for people; `MASKS`, the diameters (dp or pt) of the circles it cuts marks with; `screens()`
+- `facts`: `TITLE`, its name for people; `MASKS`, the diameters (dp or pt) of the circles it cuts marks with; `screens()`, `every_screen()`
 - `survey`: `survey(snapshot)`
 - `plates`: `plates(context)`
 - `planner`: `plan(context, snapshot, site)`
@@ -55,6 +55,11 @@ class Platform:
     def screens(self) -> Sequence[Screen]:
         """The screens that a proof can show."""
         screens: Sequence[Screen] = self._room("facts").screens()
+        return screens
+
+    def every_screen(self) -> Sequence[Screen]:
+        """All screens that are known, for what must hold on each of them."""
+        screens: Sequence[Screen] = self._room("facts").every_screen()
         return screens
 
     def survey(self, snapshot: Snapshot) -> Sequence[Site]:

@@ -14,7 +14,7 @@ T = TypeVar("T")
 
 
 class ScreenFacts(msgspec.Struct, frozen=True):
-    """A screen worth proving, as facts files list it; see `rivelt.scene.model.Screen` for the units."""
+    """A screen worth proving, as facts files list it; see `rivelt.scene.model.Screen`. `proved`: a proof shows it."""
 
     name: str
     system: str
@@ -25,10 +25,13 @@ class ScreenFacts(msgspec.Struct, frozen=True):
     top: float
     bottom: float
     corner: float
+    proved: bool = False
 
     def for_target(self, target: str) -> Screen:
         """The screen as a value of the core."""
-        return Screen(target=target, **msgspec.structs.asdict(self))
+        fields = msgspec.structs.asdict(self)
+        del fields["proved"]
+        return Screen(target=target, **fields)
 
 
 def load_facts(package: str, kind: type[T]) -> T:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from rivelt.art.contrast import BINS, ENOUGH, MOST
 from rivelt.art.fit import allowed_diameter
-from rivelt.artwork import ArtReport
+from rivelt.artwork import ArtReport, BackdropReport
 from rivelt.colour import Colour
 from rivelt.pixels.canvas import draw
 from rivelt.pixels.compose import compose_png
@@ -26,7 +26,7 @@ from rivelt.proof.style import (
     svg_of,
     text,
 )
-from rivelt.units import Circle, Look, PixelSize, Point, Rect, round_half_up
+from rivelt.units import Circle, Look, PixelSize, Point, Rect, centred, contain, round_half_up
 
 BLANK = Colour(255, 255, 255)
 """The ground of art that no brief gives one."""
@@ -56,19 +56,26 @@ class _Panel:
 
 
 def draw_chart(
-    reports: Sequence[ArtReport], name: str, source: str, grounds: Mapping[Look, Colour], clearance: float
+    reports: Sequence[ArtReport],
+    backdrops: Sequence[BackdropReport],
+    name: str,
+    source: str,
+    grounds: Mapping[Look, Colour],
+    clearance: float,
 ) -> bytes:
     """The chart as a PNG. The same reports give the same bytes.
 
     Args:
         reports: what is known of the art.
+        backdrops: what is known of the pictures behind it; they come after it.
         name: the title.
         source: the brief, or how the art was given.
         grounds: the ground of each look; empty when no brief gives one.
         clearance: the free ring inside a mask, as a share of its diameter.
     """
     panels = _panels(reports, grounds, clearance)
-    rows = math.ceil(len(panels) / _COLUMNS)
+    pictures = [(report, _frame(len(panels) + index)) for index, report in enumerate(backdrops)]
+    rows = math.ceil((len(panels) + len(pictures)) / _COLUMNS)
     height = _TOP + rows * (_PANEL + _UNDER) + MARGIN
     size = PixelSize(WIDTH * PIXELS_PER_UNIT, round_half_up(height * PIXELS_PER_UNIT))
     under = [f'<rect width="{WIDTH}" height="{height}" fill="{PAPER}"/>', *_header(name)]
@@ -77,6 +84,7 @@ def draw_chart(
         for p in panels
     ]
     over = [part for panel in panels for part in (*_key_lines(panel, clearance), *_captions(panel))]
+    over += [part for report, frame in pictures for part in _backdrop(report, frame)]
     over += _footer(source, height)
     placed = []
     for panel in panels:
@@ -84,15 +92,56 @@ def draw_chart(
         side = round_half_up(_PANEL * PIXELS_PER_UNIT)
         box = panel.box.scaled(PIXELS_PER_UNIT)
         placed.append((draw(panel.report.art, PixelSize(side, side), box._replace(x=box.x - x, y=box.y - y)), x, y))
+    for report, frame in pictures:
+        shown = _shown_in(report, frame).scaled(PIXELS_PER_UNIT)
+        canvas = PixelSize(round_half_up(shown.width), round_half_up(shown.height))
+        drawn = draw(report.art, canvas, Rect(0, 0, *canvas))
+        placed.append((drawn, round_half_up(shown.x), round_half_up(shown.y)))
     return compose_png(size, svg_of(size, under), placed, svg_of(size, over))
+
+
+def _frame(index: int) -> Rect:
+    """Where the panel with a number stands."""
+    row, column = divmod(index, _COLUMNS)
+    return Rect(MARGIN + column * (_PANEL + _GAP), _TOP + row * (_PANEL + _UNDER), _PANEL, _PANEL)
+
+
+def _shown_in(report: BackdropReport, frame: Rect) -> Rect:
+    """Where a whole backdrop is drawn in its panel."""
+    return centred(contain(report.art.size, frame.size), frame)
+
+
+def _backdrop(report: BackdropReport, frame: Rect) -> Iterator[str]:
+    """Over a backdrop, the part of it that every screen shows, and its focus; under it, its numbers."""
+    found, shown = report.coverage, _shown_in(report, frame)
+    scale = shown.width / report.art.size.width
+    common = found.common.scaled(scale)
+    x, y = shown.x + common.x, shown.y + common.y
+    yield (
+        f'<rect x="{x:.2f}" y="{y:.2f}" width="{common.width:.2f}" height="{common.height:.2f}" fill="none" '
+        f'stroke="{ACCENT}" stroke-width="1.2"/>'
+    )
+    at = Point(shown.x + found.focus.x * scale, shown.y + found.focus.y * scale)
+    yield f'<circle cx="{at.x:.2f}" cy="{at.y:.2f}" r="5" fill="none" stroke="{ACCENT}" stroke-width="1.2"/>'
+    yield line(at.x - 9, at.y, at.x + 9, at.y, ACCENT) + line(at.x, at.y - 9, at.x, at.y + 9, ACCENT)
+    y = frame.bottom + 22
+    yield text(f"backdrop, {' and '.join(report.looks)}", frame.x, y, 11.5, face="bold")
+    yield text(shortened(report.art.name, frame.width, 10), frame.x, y + 17, 10, SOFT_INK)
+    window = f"every one of {found.screens} screens shows {found.common.width:.0f} x {found.common.height:.0f} px of it"
+    yield text(window, frame.x, y + 33, 10)
+    seen = "the focus is seen on all" if not found.cut else f"the focus is cut off on {len(found.cut)}"
+    yield text(seen, frame.x, y + 49, 10, ACCENT if found.cut else INK)
+    if report.chosen_ground is not None:
+        chosen = report.chosen_ground.hex
+        yield f'<rect x="{frame.x}" y="{y + 58}" width="18" height="12" fill="{chosen}" stroke="{HAIRLINE}"/>'
+        yield text(f"{chosen}, the ground taken from its border", frame.x + 24, y + 68, 10)
 
 
 def _panels(reports: Sequence[ArtReport], grounds: Mapping[Look, Colour], clearance: float) -> list[_Panel]:
     shown = [(report, look) for report in reports for look in report.looks or (None,)]
     panels = []
     for index, (report, look) in enumerate(shown):
-        row, column = divmod(index, _COLUMNS)
-        frame = Rect(MARGIN + column * (_PANEL + _GAP), _TOP + row * (_PANEL + _UNDER), _PANEL, _PANEL)
+        frame = _frame(index)
         middle, reach = _centre_and_reach(report, clearance)
         scale = _PANEL * _FILL / 2 / reach
         corner = Point(frame.centre.x - middle.x * scale, frame.centre.y - middle.y * scale)

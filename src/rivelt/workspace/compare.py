@@ -29,6 +29,7 @@ def compare(
     snapshot: Snapshot,
     plans: Sequence[Plan],
     *,
+    is_small: bool = False,
     force: bool = False,
     on_progress: Progress = no_progress,
 ) -> Changes:
@@ -40,7 +41,7 @@ def compare(
         Refused: a generated file is not what Rivelt last wrote (its diff is in `details`), and `force` is not given.
     """
     lock = read_lock(snapshot.read(LOCK_NAME)) if LOCK_NAME in snapshot else Lock()
-    rendered = _render_missing(snapshot, plans, lock, on_progress)
+    rendered = _render_missing(snapshot, plans, lock, on_progress, is_small=is_small)
     locked = dict(lock.files)
     generated: list[Change] = []
     edits: list[Change] = []
@@ -50,7 +51,7 @@ def compare(
             content = rendered.get(plate.recipe)
             if content is not None:
                 generated += _difference(snapshot, plate.path, content, "plate")
-                locked[plate.path] = LockedFile(site, sha256(content), plate.recipe.digest)
+                locked[plate.path] = LockedFile(site, sha256(content), _made_as(plate.recipe, is_small=is_small))
         for file in plan.files:
             generated += _difference(snapshot, file.path, file.content, file.summary)
             locked[file.path] = LockedFile(site, sha256(file.content))
@@ -67,21 +68,26 @@ def compare(
 
 
 def _render_missing(
-    snapshot: Snapshot, plans: Sequence[Plan], lock: Lock, on_progress: Progress
+    snapshot: Snapshot, plans: Sequence[Plan], lock: Lock, on_progress: Progress, *, is_small: bool
 ) -> dict[Recipe, bytes]:
     """The plates that are not on disk as their recipe has them; a recipe that several plates share is rendered once."""
     from rivelt.pixels.render import render_all
 
     def is_there(path: str, recipe: Recipe) -> bool:
         entry = lock.files.get(path)
-        if entry is None or entry.recipe != recipe.digest or path not in snapshot:
+        if entry is None or entry.recipe != _made_as(recipe, is_small=is_small) or path not in snapshot:
             return False
         return sha256(snapshot.read(path)) == entry.sha256
 
     plates = [plate for plan in plans for plate in plan.plates]
     missing = list(dict.fromkeys(plate.recipe for plate in plates if not is_there(plate.path, plate.recipe)))
     done = itertools.count(1)
-    return render_all(missing, on_done=lambda: on_progress(next(done), len(missing)))
+    return render_all(missing, is_small=is_small, on_done=lambda: on_progress(next(done), len(missing)))
+
+
+def _made_as(recipe: Recipe, *, is_small: bool) -> str:
+    """How the lock file names what a plate is made of."""
+    return f"{recipe.digest} small" if is_small else recipe.digest
 
 
 def _difference(snapshot: Snapshot, path: str, content: bytes | None, why: str) -> list[Change]:

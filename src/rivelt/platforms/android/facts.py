@@ -53,4 +53,9 @@ MASKS = (android_facts().icon.mask,)
 
 def screens() -> tuple[Screen, ...]:
     """The screens that a proof can show."""
+    return tuple(screen.for_target("android") for screen in android_facts().screens if screen.proved)
+
+
+def every_screen() -> tuple[Screen, ...]:
+    """All screens that are known."""
     return tuple(screen.for_target("android") for screen in android_facts().screens)

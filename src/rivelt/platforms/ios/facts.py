@@ -38,4 +38,9 @@ MASKS: tuple[float, ...] = ()
 
 def screens() -> tuple[Screen, ...]:
     """The screens that a proof can show."""
+    return tuple(screen.for_target("ios") for screen in ios_facts().screens if screen.proved)
+
+
+def every_screen() -> tuple[Screen, ...]:
+    """All screens that are known."""
     return tuple(screen.for_target("ios") for screen in ios_facts().screens)
