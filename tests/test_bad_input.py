@@ -44,6 +44,10 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
         small_android(brief=BRIEF + '[dark]\nimprint = "mark.svg"\n'),
         ("rivelt.toml:8:1: `dark.imprint` stands alone",),
     ),
+    "light look derived": (
+        small_android(brief=BRIEF.replace("mark.svg", "derive")),
+        ("rivelt.toml:6:1: `light.mark` cannot be derived",),
+    ),
     "no such art": (
         small_android(brief=BRIEF.replace("mark.svg", "lost.svg")),
         ("rivelt.toml:6:1: lost.svg does not exist",),

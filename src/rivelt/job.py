@@ -21,7 +21,8 @@ from rivelt.progress import Progress, no_progress
 from rivelt.project.snapshot import Content, Snapshot
 
 if TYPE_CHECKING:
-    from rivelt.artwork import ArtReport, BackdropReport
+    from rivelt.artwork.backdrops import BackdropReport
+    from rivelt.artwork.report import ArtReport
     from rivelt.brief.starter import Starter
     from rivelt.plan.context import PlanContext
     from rivelt.plan.model import Plan, Recipe
@@ -61,7 +62,7 @@ def load_brief(path: Path | None = None) -> Brief:
     brief = read_brief(data, file.resolve(), shown_path=shown, known_targets=TARGETS)
     if all(look.is_ground_given for look in brief.looks.values()):
         return brief
-    from rivelt.artwork import with_grounds
+    from rivelt.artwork.gather import with_grounds
 
     return with_grounds(brief)
 
@@ -101,7 +102,7 @@ def write_brief(path: Path, starter: Starter) -> Brief:
 
 def measure(brief: Brief) -> list[ArtReport]:
     """Measure the art of a brief, each file once, on the grounds and plates that the brief asks for."""
-    from rivelt.artwork import report_brief
+    from rivelt.artwork.report import report_brief
 
     return report_brief(context_of(brief), brief.targets or TARGETS)
 
@@ -127,7 +128,7 @@ def write_chart(
 
 def measure_backdrops(brief: Brief) -> list[BackdropReport]:
     """Measure the backdrops of a brief on every screen of its targets."""
-    from rivelt.artwork import report_backdrops
+    from rivelt.artwork.backdrops import report_backdrops
 
     return report_backdrops(brief, brief.targets or TARGETS)
 
@@ -138,7 +139,7 @@ def measure_files(paths: Iterable[Path]) -> list[ArtReport]:
     Raises:
         BadInput: a file cannot be used; `Problems` for several.
     """
-    from rivelt.artwork import report_files
+    from rivelt.artwork.report import report_files
 
     return report_files(paths)
 
@@ -149,7 +150,7 @@ def context_of(brief: Brief) -> PlanContext:
     Raises:
         BadInput: a file cannot be used, with the place in the brief that names it; `Problems` for several.
     """
-    from rivelt.artwork import gather
+    from rivelt.artwork.gather import gather
 
     return gather(brief, sorted({diameter for target in TARGETS for diameter in platform(target).masks}))
 
@@ -204,7 +205,7 @@ def prepare(brief: Brief) -> Proposal:
     Raises:
         BadInput: no site is there, or none can be handled, or the art cannot be used.
     """
-    from rivelt.artwork import refuse_enlarged
+    from rivelt.artwork.sharpness import refuse_enlarged
 
     snapshot = Snapshot.of_folder(brief.project)
     sites = _sites(snapshot, brief.targets)

@@ -11,7 +11,7 @@ from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
 import msgspec
 
-from rivelt.brief.model import ROLES, Brief, Layout, LookBrief
+from rivelt.brief.model import DERIVE, ROLES, Brief, Layout, LookBrief
 from rivelt.brief.places import key_places
 from rivelt.brief.schema import TABLES
 from rivelt.colour import Colour
@@ -41,6 +41,12 @@ def read_brief(data: bytes, path: Path, *, shown_path: str, known_targets: Itera
     if values.get("dark.imprint") and not values.get("light.imprint"):
         hint = "Give [light] its imprint too: a screen cannot lose it when the look changes."
         problems.append(BadInput("`dark.imprint` stands alone", place=places.get("dark.imprint"), hint=hint))
+    for role in ROLES:
+        if values.get(f"light.{role}") == DERIVE:
+            at = places.get(f"light.{role}")
+            problems.append(
+                BadInput(f"`light.{role}` cannot be derived", place=at, hint="Give [light] a file of its own.")
+            )
     targets = _targets(values.get("app.targets"), tuple(known_targets), places, problems)
     raise_all(sorted(problems, key=lambda problem: (problem.place or Place("")).line or 0))
     project = _project_folder(path.parent, values.get("app.project", "."), places.get("app.project"))

@@ -13,7 +13,8 @@ from rivelt.errors import ExitCode
 from rivelt.findings import Finding
 
 if TYPE_CHECKING:
-    from rivelt.artwork import ArtReport, BackdropReport, OutlineReport
+    from rivelt.artwork.backdrops import BackdropReport
+    from rivelt.artwork.report import ArtReport, OutlineReport
 
 
 def measure(

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from rivelt.art.contrast import BINS, ENOUGH, MOST
 from rivelt.art.fit import allowed_diameter
-from rivelt.artwork import ArtReport, BackdropReport
+from rivelt.artwork.backdrops import BackdropReport
+from rivelt.artwork.report import ArtReport
 from rivelt.colour import Colour
 from rivelt.pixels.canvas import draw
 from rivelt.pixels.compose import compose_png

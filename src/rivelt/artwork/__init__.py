@@ -1,0 +1,1 @@
+"""The art of a brief, read from disk, measured, derived where the brief says so, and judged."""
