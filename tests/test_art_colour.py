@@ -440,3 +440,25 @@ def test_twenty_bad_files_at_once_each_get_their_message(tmp_path: Path, rivelt:
     for name, (_, message) in files.items():
         line = next((line for line in done.err.splitlines() if line.startswith("error:") and name in line), "")
         assert message in line, (name, message, line)
+
+
+def test_colours_of_a_wide_profile_are_brought_to_srgb() -> None:
+    import pyvips
+
+    colour = [200, 60, 90]
+    image = (pyvips.Image.black(32, 32, bands=3) + colour).cast("uchar").copy(interpretation="srgb")
+    wide = bytes(image.icc_transform("p3", input_profile="srgb", intent="relative").pngsave_buffer(profile="p3"))
+    stored = np.asarray(Image.open(io.BytesIO(wide)))[16, 16]
+    assert np.abs(stored.astype(int) - colour).max() > 8  # the file's own numbers are others
+    assert np.abs(decoded(wide).numpy()[16, 16, :3].astype(int) - colour).max() <= 2
+
+
+def test_plates_that_are_there_are_not_rendered_again(applied: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    from rivelt import job
+    from rivelt.pixels import render
+
+    def never(*_: object, **__: object) -> bytes:
+        raise AssertionError("rendered again")
+
+    monkeypatch.setattr(render, "render", never)
+    assert job.changes_of(job.prepare(job.load_brief(applied))).files == ()
