@@ -1,0 +1,204 @@
+"""The workspace and the snapshot on their own: what is compared, refused, written and kept."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from conftest import read_tree, write_tree
+from rivelt.errors import BadInput, Place, Problems, Refused, raise_all
+from rivelt.project.snapshot import Snapshot, join, parent
+from rivelt.workspace import journal
+from rivelt.workspace.change import Change
+from rivelt.workspace.commit import commit, undo
+from rivelt.workspace.lockfile import Lock, LockedFile, read_lock
+
+names = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, max_size=20)
+digests = st.text("0123456789abcdef", min_size=64, max_size=64)
+
+
+@given(st.dictionaries(names, st.builds(LockedFile, names, digests, st.none() | digests), max_size=6))
+def test_a_lock_file_says_what_it_was_told(files: dict[str, LockedFile]) -> None:
+    lock = Lock(files)
+    assert read_lock(lock.text().encode()) == lock
+    assert Lock(dict(reversed(files.items()))).text() == lock.text()  # the order of work leaves no trace
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["", "format = 1", "format = 9\n[files]\n", 'format = 1\n[files]\na = "b"\n', "\x00", 'format = "x"\n[files]\n'],
+)
+def test_a_damaged_lock_file_is_told(text: str) -> None:
+    with pytest.raises(BadInput):
+        read_lock(text.encode())
+
+
+CHANGES = [Change("a.txt", b"old", b"new"), Change("made/deep/b.txt", None, b"b"), Change("gone.txt", b"x", None)]
+
+
+def tree(root: Path) -> Path:
+    return write_tree(root, {"a.txt": "old", "gone.txt": "x", "other.txt": "o"})
+
+
+def test_commit_and_undo_are_inverse(tmp_path: Path) -> None:
+    root = tree(tmp_path)
+    before = read_tree(root)
+    commit(root, CHANGES)
+    after = {path: content for path, content in read_tree(root).items() if not path.startswith(journal.FOLDER)}
+    assert after == {"a.txt": b"new", "made/deep/b.txt": b"b", "other.txt": b"o"}
+    assert (root / journal.FOLDER / ".gitignore").read_text() == "*\n"  # the journal ignores itself
+    assert sorted(undo(root)) == ["a.txt", "gone.txt", "made/deep/b.txt"]
+    assert read_tree(root) == before
+    assert not (root / "made").exists()
+    with pytest.raises(BadInput, match="no apply to take back"):
+        undo(root)
+
+
+def test_nothing_to_do_leaves_no_trace(tmp_path: Path) -> None:
+    commit(tree(tmp_path), [])
+    assert not (tmp_path / journal.FOLDER).exists()
+
+
+def test_a_folder_that_somebody_has_put_something_in_stays(tmp_path: Path) -> None:
+    root = tree(tmp_path)
+    commit(root, CHANGES)
+    (root / "made/mine.txt").write_text("keep")
+    undo(root)
+    assert (root / "made/mine.txt").read_text() == "keep"
+    assert not (root / "made/deep").exists()
+
+
+@pytest.mark.parametrize(
+    ("change", "error"),
+    [
+        (Change("../out.txt", None, b"x"), BadInput),
+        (Change("folder", None, b"x"), BadInput),
+        (Change("link/out.txt", None, b"x"), BadInput),
+        (Change("broken", None, b"x"), BadInput),
+        (Change("a.txt", b"something else", b"x"), Refused),
+        (Change("a.txt", None, b"x"), Refused),
+        (Change("lost.txt", b"x", b"y"), Refused),
+    ],
+)
+def test_commit_refuses_what_it_must_not_touch(tmp_path: Path, change: Change, error: type[Exception]) -> None:
+    outside = tmp_path / "outside"
+    outside.mkdir()
+    root = tree(tmp_path / "root")
+    (root / "folder").mkdir()
+    (root / "link").symlink_to(outside)
+    (root / "broken").symlink_to(root / "nowhere")
+    before = read_tree(tmp_path)
+    with pytest.raises(error):
+        commit(root, [Change("other.txt", b"o", b"changed"), change])
+    assert read_tree(tmp_path) == before
+
+
+@pytest.mark.parametrize("damage", ["backup", "journal"])
+def test_a_damaged_journal_is_told_and_touches_nothing(tmp_path: Path, damage: str) -> None:
+    root = tree(tmp_path)
+    commit(root, CHANGES)
+    folder = journal.journal_folder(root, 1)
+    (folder / ("0000" if damage == "backup" else "journal.json")).write_bytes(b"{")
+    before = read_tree(root)
+    with pytest.raises(BadInput, match="damaged"):
+        undo(root)
+    assert read_tree(root) == before
+
+
+@pytest.mark.parametrize(
+    ("change", "lines"),
+    [
+        (Change("a", b"1\n2\n", b"1\n3\n"), ["--- a/a", "+++ b/a", "@@ -1,2 +1,2 @@", " 1", "-2", "+3"]),
+        (Change("a", None, b"1"), ["--- /dev/null", "+++ b/a", "@@ -0,0 +1 @@", "+1", "\\ No newline at end of file"]),
+        (Change("a", b"1\r\n", None), ["--- a/a", "+++ /dev/null", "@@ -1 +0,0 @@", "-1"]),
+        (Change("a.png", None, b"\x89PNG"), ["create a.png (4 bytes, not text)"]),
+    ],
+)
+def test_differences_read_like_a_diff(change: Change, lines: list[str]) -> None:
+    assert change.diff().splitlines() == lines
+
+
+def test_a_snapshot_sees_the_project_and_nothing_else(tmp_path: Path) -> None:
+    root = write_tree(
+        tmp_path / "root",
+        {
+            "app/a.xml": "1",
+            "app/build/b.xml": "",
+            "node_modules/c.xml": "",
+            ".git/d": "",
+            "é und ü/e.xml": "2",
+            "ios/Pods/f": "",
+        },
+    )
+    outside = write_tree(tmp_path / "outside", {"secret.xml": "s"})
+    (root / "app/link.xml").symlink_to(outside / "secret.xml")
+    (root / "app/inside.xml").symlink_to(root / "app/a.xml")
+    snapshot = Snapshot.of_folder(root)
+    assert snapshot.paths == ["app/a.xml", "app/inside.xml", "é und ü/e.xml"]
+    assert snapshot.find("*.xml") == snapshot.paths
+    assert snapshot.below("app") == ["app/a.xml", "app/inside.xml"]
+    assert snapshot.read("app/a.xml") == b"1"
+    (root / "app/a.xml").write_text("changed")
+    assert snapshot.read("app/a.xml") == b"1"  # everything worked out from it saw the same bytes
+    assert "lost" not in snapshot
+    with pytest.raises(BadInput, match="not a folder"):
+        Snapshot.of_folder(root / "lost")
+
+
+def test_an_overlay_is_looked_at_only_when_it_is_asked_for() -> None:
+    asked: list[str] = []
+
+    def late() -> bytes:
+        asked.append("late")
+        return b"new"
+
+    base = Snapshot({"a": b"old", "b": b"b"})
+    over = base.overlay({"a": late, "c": b"c"})
+    assert over.paths == ["a", "b", "c"]
+    assert not asked
+    assert (over.read("a"), over.read("a"), base.read("a")) == (b"new", b"new", b"old")
+    assert asked == ["late"]
+
+
+@pytest.mark.parametrize(
+    ("parts", "joined"),
+    [
+        (("a", "b"), "a/b"),
+        (("", "b"), "b"),
+        (("a/b", "..", "c"), "a/c"),
+        (("a", "."), "a"),
+        ((".",), ""),
+        (("a", "../.."), ".."),
+    ],
+)
+def test_paths_are_joined(parts: tuple[str, ...], joined: str) -> None:
+    assert join(*parts) == joined
+    assert parent("a/b/c") == "a/b"
+    assert parent("a") == ""
+
+
+def test_errors_are_told_one_by_one() -> None:
+    raise_all([])
+    one, two = BadInput("one", place=Place("f", 1, 2)), BadInput("two")
+    with pytest.raises(BadInput, match=r"^one$"):
+        raise_all([one])
+    with pytest.raises(Problems) as caught:
+        raise_all([one, Problems((two,))])
+    assert caught.value.parts == (one, two)
+    assert str(one.place) == "f:1:2"
+    assert two.at(Place("g")).place == Place("g")
+    assert one.at(Place("g")).place == Place("f", 1, 2)
+
+
+def test_reading_what_cannot_be_read_is_told_with_its_place(tmp_path: Path) -> None:
+    root = write_tree(tmp_path, {"a.xml": ""})
+    snapshot = Snapshot.of_folder(root)
+    (root / "a.xml").unlink()
+    with pytest.raises(BadInput, match="cannot be read") as caught:
+        snapshot.read("a.xml")
+    assert caught.value.place == Place("a.xml")
+    assert os.listdir(root) == []  # noqa: PTH208
