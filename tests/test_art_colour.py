@@ -228,6 +228,8 @@ def test_too_small_a_bitmap_is_told_and_refused(tmp_path: Path, rivelt: Command)
     assert sharpness["largest"] == pytest.approx(
         4 * sharpness["enlarged"]["android/drawable-hdpi/rivelt_mark.png"] / 1.5, rel=0.01
     )
+    told = rivelt("measure", cwd=root).out
+    assert "android: drawable-mdpi/rivelt_mark.png, ios: RiveltMark.imageset/RiveltMark@1x.png" in told
     refused = rivelt("apply", cwd=root)
     assert refused.code == 2
     assert "rivelt.toml:6:1: mark.png has too few pixels: it is enlarged" in refused.err

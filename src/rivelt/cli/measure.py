@@ -71,7 +71,7 @@ def _tables(reports: list[ArtReport], backdrops: list[BackdropReport]) -> None:
         output.say()
     sharp = [row for report in reports if (row := _sharpness_row(report))]
     if sharp:
-        output.table(("bitmap", "sharp in", "enlarged at most", "sharp everywhere at"), sharp)
+        output.table(("bitmap", "sharp up to", "enlarged at most", "sharp everywhere at"), sharp)
         output.say()
     vectors = [(report.art.name, *_outline_cells(report.outline)) for report in reports if report.outline]
     if vectors:
@@ -152,9 +152,11 @@ def _sharpness_row(report: ArtReport) -> tuple[str, ...] | None:
     found = report.sharpness
     if found is None:
         return None
-    total = len(found.sharp) + len(found.enlarged)
+    # Plates come from the coarsest to the finest: the last sharp one of each target is how far the bitmap goes.
+    furthest = {path.partition("/")[0]: path.partition("/")[2] for path in found.sharp}
+    up_to = ", ".join(f"{target}: {path}" for target, path in furthest.items()) or "nowhere"
     wanted = f"{found.wanted.width} x {found.wanted.height} px"
-    return report.art.name, f"{len(found.sharp)} of {total} plates", f"{max(found.largest, 1):.2f} times", wanted
+    return report.art.name, up_to, f"{max(found.largest, 1):.2f} times", wanted
 
 
 def _as_json(report: ArtReport) -> dict[str, Any]:
