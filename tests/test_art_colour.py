@@ -464,3 +464,26 @@ def test_plates_that_are_there_are_not_rendered_again(applied: Path, monkeypatch
 
     monkeypatch.setattr(render, "render", never)
     assert job.changes_of(job.prepare(job.load_brief(applied))).files == ()
+
+
+def test_a_bitmap_inside_a_derived_vector_is_told(tmp_path: Path, rivelt: Command) -> None:
+    import base64
+
+    inner = base64.b64encode(bitmap(logo())).decode()
+    mark = MARK.replace("#1F6E7D", "#102030").replace(
+        "</svg>", f'<image width="20" height="20" href="data:image/png;base64,{inner}"/></svg>'
+    )
+    brief = BRIEF.replace("#F3EBDD", "white") + '[dark]\nground = "black"\nmark = "derive"\n'
+    root = write_tree(tmp_path / "tern", small_android(brief=brief, mark=mark))
+    done = rivelt("measure", cwd=root)
+    assert done.code == 1
+    assert "ART07" in done.out
+
+
+def test_the_package_offers_the_use_cases(sample: Path) -> None:
+    import rivelt as package
+
+    changes = package.changes_of(package.prepare(package.load_brief(sample)))
+    package.apply(changes)
+    assert len(package.undo(sample)) == len(changes.files)
+    assert all(callable(getattr(package, name)) for name in package.__all__)

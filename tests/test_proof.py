@@ -24,7 +24,7 @@ SAND, NIGHT = Colour.parse("#F3EBDD"), Colour.parse("#13212B")
 
 
 def scenes(root: Path, *, now: bool = True) -> dict[tuple[str, Look], Scene]:
-    return {(scene.screen.system.split(" (")[0], scene.look): scene for _, scene in job.proof(root, now=now).scenes}
+    return {(scene.screen.system.split(" (")[0], scene.look): scene for _, scene in job.prove(root, now=now).scenes}
 
 
 def pixels(scene: Scene, scale: float = 1.0) -> np.ndarray:

@@ -9,7 +9,7 @@ from importlib import import_module
 from typing import Any
 
 __version__ = "0.1.0"
-__all__ = ["apply", "load_brief", "measure", "plates", "prepare", "proof", "survey", "undo"]
+__all__ = ["apply", "changes_of", "load_brief", "measure", "plates", "prepare", "prove", "survey", "undo"]
 
 
 def __getattr__(name: str) -> Any:

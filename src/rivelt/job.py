@@ -340,7 +340,7 @@ def plates(
 # The proof
 
 
-def proof(source: Path | None = None, *, now: bool = False) -> Proof:
+def prove(source: Path | None = None, *, now: bool = False) -> Proof:
     """The scenes of a project: with a brief as apply would leave it, without one (or with `now`) as it is.
 
     Args:

@@ -21,6 +21,9 @@ from rivelt.colour import Colour
 TARGET = ENOUGH * 1.02
 """What the curve aims at: a little more than needed, since channels are rounded to whole numbers in the end."""
 
+DERIVED = " (derived)"
+"""What the name of a derived piece of art ends with."""
+
 _KNEE = 0.3
 _BISECTIONS = 20
 _PROPERTIES = r"fill|stroke|stop-color|flood-color|lighting-color|color"
@@ -111,7 +114,7 @@ def recoloured_svg(art: Art, curve: LightnessCurve) -> Art:
     if not any(name == "fill" for name, _ in document.attributes):  # what names no fill is black
         document = replace(document, attributes=(*document.attributes, ("fill", mapped("black"))))
     data = document.nested().encode()
-    return Art(f"{art.name} (derived)", "SVG", data, art.size, document)
+    return Art(f"{art.name}{DERIVED}", "SVG", data, art.size, document)
 
 
 def _attribute_mapper(mapped: Callable[[str], str]) -> AttributeRewriter:

@@ -115,7 +115,7 @@ def measured(art: Art, *, trim: bool = True) -> MeasuredArt:
 def _derived(light: MeasuredArt, brief: Brief, look: Look) -> MeasuredArt:
     """The light art recoloured for the ground of another look; itself where it stands out already."""
     from rivelt.art.contrast import outline_palette
-    from rivelt.art.derive import curve_for, recoloured_svg
+    from rivelt.art.derive import DERIVED, curve_for, recoloured_svg
 
     palette = outline_palette(sampled(light.art)[0])
     if len(palette) == 0:
@@ -126,7 +126,7 @@ def _derived(light: MeasuredArt, brief: Brief, look: Look) -> MeasuredArt:
     if light.art.svg is not None:
         return replace(light, art=recoloured_svg(light.art, curve))
     data = recoloured_bitmap(light.art, curve)
-    return replace(light, art=Art(f"{light.art.name} (derived)", "PNG", data, light.art.size))
+    return replace(light, art=Art(f"{light.art.name}{DERIVED}", "PNG", data, light.art.size))
 
 
 def with_grounds(brief: Brief) -> Brief:

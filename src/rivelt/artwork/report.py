@@ -175,6 +175,8 @@ def _outlined(art: Art) -> OutlineReport:
 def _findings(
     report: ArtReport, context: PlanContext | None, place: Place | None, *, is_baked: bool
 ) -> Iterable[Finding]:
+    from rivelt.art.derive import DERIVED
+
     name = report.art.name
     if report.art.svg is not None and "text" in report.art.svg.tags:
         message = f"{name} holds text: fonts differ between machines, and so would the mark"
@@ -199,6 +201,9 @@ def _findings(
     if is_baked:
         message = f"{name} is a full rectangle of one colour with the drawing on it: its background is baked in"
         yield Finding("ART04", "warning", message, "Export it again with a transparent background.", place)
+    if report.art.name.endswith(DERIVED) and report.art.svg is not None and "image" in report.art.svg.tags:
+        message = f"{name}: a bitmap embedded in the drawing keeps its colours"
+        yield Finding("ART07", "warning", message, "Draw it as paths, or give the dark look a file of its own.", place)
     if report.art.frames > 1:
         message = f"{name} is a moving picture of {report.art.frames} frames: the first is shown"
         yield Finding("ART05", "note", message, place=place)

@@ -38,7 +38,7 @@ def proof(
     """
     from rivelt import job
 
-    made = job.proof(source, now=now)
+    made = job.prove(source, now=now)
     job.write_proof(made, out)
     output.machine({"sheet": str(out), **_as_json(made)})
     report(made, out)

@@ -6,7 +6,7 @@ Rules: https://developer.android.com/guide/topics/resources/providing-resources
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -281,8 +281,3 @@ def android_colour(text: str) -> Colour:
         raise ValueError(f"{text!r} is no Android colour")
     alpha, rest = (channels[0], channels[1:]) if len(channels) == 4 else (255, channels)
     return Colour(rest[0], rest[1], rest[2], alpha)
-
-
-def style_names(table: Resources) -> Iterator[str]:
-    """The names of all styles that the app defines."""
-    return (name for kind, name in table.entries if kind == "style")
