@@ -49,7 +49,7 @@ def run_case(path: str, data: bytes) -> None:
     """Everything that reads native files, on the project with one file spoilt."""
     from rivelt.brief.load import read_brief
     from rivelt.errors import RiveltError
-    from rivelt.platforms import TARGETS, platform
+    from rivelt.platforms import TARGETS, platform, platform_tables
     from rivelt.project.snapshot import Snapshot
     from rivelt.units import LOOKS
     from rivelt.workspace.lockfile import read_lock
@@ -57,7 +57,7 @@ def run_case(path: str, data: bytes) -> None:
     snapshot = Snapshot({**applied_files(), path: data})
     try:
         if path == "rivelt.toml":
-            read_brief(data, Path("rivelt.toml"), shown_path=path, known_targets=TARGETS)
+            read_brief(data, Path("rivelt.toml"), shown_path=path, platform_tables=platform_tables())
         elif path == "rivelt.lock":
             read_lock(data)
         for target in TARGETS:

@@ -81,7 +81,9 @@ def context(art: Art, **layout: object) -> PlanContext:
     look = LookBrief(Colour(255, 255, 255), art.name)
     brief = Brief(Path("rivelt.toml"), "Tern", Path(), None, {"light": look, "dark": look}, Layout(**layout))  # type: ignore[arg-type]
     measured = MeasuredArt(art, extent)
-    return PlanContext(brief, {("light", "mark"): measured, ("dark", "mark"): measured}, masks=(192.0,))
+    return PlanContext(
+        brief, {("light", "mark"): measured, ("dark", "mark"): measured}, masks={"light": (192.0,), "dark": (192.0,)}
+    )
 
 
 @settings(max_examples=40, deadline=None)

@@ -17,6 +17,7 @@ from conftest import BRIEF, MARK, Command, read_tree, small_android, write_tree
 from rivelt.brief.places import key_places
 from rivelt.brief.schema import json_schema
 from rivelt.colour import Colour
+from rivelt.platforms import platform_tables
 
 
 def test_the_demo_does_the_whole_job_and_can_be_run_again(tmp_path: Path, rivelt: Command) -> None:
@@ -101,7 +102,7 @@ def test_brief_writes_a_starter_that_works_and_never_overwrites(tmp_path: Path, 
     assert table["app"] == {"name": "tern", "project": ".", "targets": ["android"]}
     assert table["light"] == {"ground": "oklch(0.9 0.03 80)", "mark": "art/wide mark.svg"}
     assert table["dark"] == {"ground": "navy"}
-    jsonschema.validate(table, json_schema())
+    jsonschema.validate(table, json_schema(platform_tables()))
     assert rivelt("apply", cwd=root).code == 0
     refused = rivelt("brief", "--mark", "art/wide mark.svg", cwd=root)
     assert refused.code == 3
@@ -178,7 +179,7 @@ def test_colour_only_on_a_terminal_and_not_against_the_persons_wish(sample: Path
 
 def test_the_schema_that_ships_is_that_of_the_model() -> None:
     shipped = json.loads((files("rivelt.brief") / "rivelt.schema.json").read_text(encoding="utf-8"))
-    assert shipped == json_schema()
+    assert shipped == json_schema(platform_tables())
     jsonschema.Draft202012Validator.check_schema(shipped)
     jsonschema.validate(tomllib.loads(BRIEF), shipped)
     with pytest.raises(jsonschema.ValidationError):

@@ -16,7 +16,7 @@ from rivelt.brief.load import read_brief
 from rivelt.brief.model import Brief
 from rivelt.brief.schema import FILE_NAME
 from rivelt.errors import BadInput, Place, Refused, RiveltError, raise_all
-from rivelt.platforms import TARGETS, platform
+from rivelt.platforms import TARGETS, platform, platform_tables
 from rivelt.progress import Progress, no_progress
 from rivelt.project.snapshot import Content, Snapshot
 
@@ -59,7 +59,7 @@ def load_brief(path: Path | None = None) -> Brief:
         data = file.read_bytes()
     except OSError as error:
         raise BadInput(f"the brief cannot be read: {error.strerror}", place=Place(shown)) from error
-    brief = read_brief(data, file.resolve(), shown_path=shown, known_targets=TARGETS)
+    brief = read_brief(data, file.resolve(), shown_path=shown, platform_tables=platform_tables())
     if all(look.is_ground_given for look in brief.looks.values()):
         return brief
     from rivelt.artwork.gather import with_grounds
@@ -87,7 +87,7 @@ def write_brief(path: Path, starter: Starter) -> Brief:
     if path.exists():
         raise Refused(f"{_shown(path)} exists already", hint="Edit it, or give another file with --out.")
     text = starter_text(starter)
-    brief = read_brief(text.encode(), path.resolve(), shown_path=_shown(path), known_targets=TARGETS)
+    brief = read_brief(text.encode(), path.resolve(), shown_path=_shown(path), platform_tables=platform_tables())
     context_of(brief)
     try:
         with path.open("x", encoding="utf-8", newline="\n") as file:
@@ -152,7 +152,11 @@ def context_of(brief: Brief) -> PlanContext:
     """
     from rivelt.artwork.gather import gather
 
-    return gather(brief, sorted({diameter for target in TARGETS for diameter in platform(target).masks}))
+    masks = {
+        look: {diameter for target in TARGETS for diameter in platform(target).masks(has_disc=shown.disc is not None)}
+        for look, shown in brief.looks.items()
+    }
+    return gather(brief, {look: tuple(sorted(diameters)) for look, diameters in masks.items()})
 
 
 # The project
@@ -175,9 +179,9 @@ def survey(project: Path, targets: Iterable[str] | None = None) -> Survey:
     return Survey(project.resolve(), _sites(Snapshot.of_folder(project.resolve()), targets))
 
 
-def _sites(snapshot: Snapshot, targets: Iterable[str] | None) -> tuple[Site, ...]:
+def _sites(snapshot: Snapshot, targets: Iterable[str] | None, brief: Brief | None = None) -> tuple[Site, ...]:
     chosen = tuple(targets) if targets is not None else TARGETS
-    return tuple(site for target in TARGETS if target in chosen for site in platform(target).survey(snapshot))
+    return tuple(site for target in TARGETS if target in chosen for site in platform(target).survey(snapshot, brief))
 
 
 @dataclass(frozen=True)
@@ -206,12 +210,13 @@ def prepare(brief: Brief) -> Proposal:
         BadInput: no site is there, or none can be handled, or the art cannot be used.
     """
     from rivelt.artwork.sharpness import refuse_enlarged
+    from rivelt.workspace.lockfile import generated_in
 
     snapshot = Snapshot.of_folder(brief.project)
-    sites = _sites(snapshot, brief.targets)
+    sites = _sites(snapshot, brief.targets, brief)
     if not sites:
         raise _no_sites(brief)
-    context = context_of(brief)
+    context = replace(context_of(brief), generated=generated_in(snapshot))
     refuse_enlarged(context, {site.target for site in sites})
     plans: list[Plan] = []
     blocked: dict[Site, RiveltError] = {}
@@ -249,12 +254,15 @@ def would_be(proposal: Proposal) -> Snapshot:
     return proposal.snapshot.overlay(files)
 
 
-def changes_of(proposal: Proposal, *, force: bool = False, on_progress: Progress = no_progress) -> Changes:
+def changes_of(
+    proposal: Proposal, *, force: bool = False, prune: bool = False, on_progress: Progress = no_progress
+) -> Changes:
     """What would become different on disk; the plates that are not there yet are rendered now.
 
     Args:
         proposal: what `prepare` gave.
         force: replace generated files even if a person has edited them since.
+        prune: remove launch images that nothing uses any more.
         on_progress: told how far the rendering is.
 
     Raises:
@@ -265,18 +273,15 @@ def changes_of(proposal: Proposal, *, force: bool = False, on_progress: Progress
 
     refuse_unfinished(proposal.root)
     brief = proposal.brief
-    changes = compare(
+    return compare(
         proposal.root,
         proposal.snapshot,
         proposal.plans,
         is_small=brief.small_files,
         force=force,
+        prune=prune,
         on_progress=on_progress,
     )
-    if any(look.backdrop for look in brief.looks.values()):
-        note = "the backdrop is measured, but not written to the project yet: the screens show the ground"
-        return replace(changes, notes=(*changes.notes, note))
-    return changes
 
 
 def apply(changes: Changes) -> None:
@@ -360,7 +365,7 @@ def prove(source: Path | None = None, *, now: bool = False) -> Proof:
     brief = load_brief(source)
     if now:
         snapshot = Snapshot.of_folder(brief.project)
-        return collect(brief.name, brief.path.name, snapshot, _sites(snapshot, brief.targets), is_planned=False)
+        return collect(brief.name, brief.path.name, snapshot, _sites(snapshot, brief.targets, brief), is_planned=False)
     proposal = prepare(brief)
     found = collect(brief.name, brief.path.name, would_be(proposal), proposal.sites, is_planned=True)
     return replace(found, blocked=proposal.blocked)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import replace
 from pathlib import Path
@@ -22,12 +22,12 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
-def gather(brief: Brief, masks: Sequence[float]) -> PlanContext:
+def gather(brief: Brief, masks: Mapping[Look, tuple[float, ...]]) -> PlanContext:
     """Read and measure the art of a brief, each file once, on all cores; derive what the brief leaves to Rivelt.
 
     Args:
         brief: the brief.
-        masks: the diameters, in dp, of the circles that platforms cut marks with.
+        masks: the diameters, in dp, of the circles that platforms cut the mark of each look with.
 
     Raises:
         BadInput: a file cannot be used, with the place in the brief that names it; `Problems` for several.
@@ -41,7 +41,26 @@ def gather(brief: Brief, masks: Sequence[float]) -> PlanContext:
         (look, role): found[look, role] if path != DERIVE else _derived(found["light", role], brief, look)
         for (look, role), path in wanted.items()
     }
-    return PlanContext(brief, art, tuple(masks))
+    pictures: dict[str, Art] = {}
+    backdrops: dict[Look, Art] = {}
+    for look in LOOKS:
+        if path := brief.looks[look].backdrop:
+            pictures[path] = backdrops[look] = pictures.get(path) or backdrop_art(brief, look)
+    return PlanContext(brief, art, masks, backdrops, _platform_files(brief))
+
+
+def _platform_files(brief: Brief) -> dict[str, bytes]:
+    """The files that the tables of the platforms name, by key."""
+    found: dict[str, bytes] = {}
+    problems: list[RiveltError] = []
+    for target, options in brief.options.items():
+        for key, path in options.files().items():
+            try:
+                found[f"{target}.{key}"] = _read(_confined(brief, path), path)
+            except RiveltError as error:
+                problems.append(_blamed(error, brief.place(f"{target}.{key}")))
+    raise_all(problems)
+    return found
 
 
 def _collected(
@@ -72,13 +91,22 @@ def _blamed(error: RiveltError, place: Place | None) -> RiveltError:
 
 def brief_art(brief: Brief, name: str) -> MeasuredArt:
     """The art that a brief names, measured; it must lie in the project or beside the brief."""
+    found = measured(read_art_file(_confined(brief, name), name), trim=brief.layout.trim)
+    return replace(found, mass=centre_of_mass(*sampled(found.art))) if brief.layout.centre == "mass" else found
+
+
+def _confined(brief: Brief, name: str) -> Path:
+    """The path of a file that a brief names.
+
+    Raises:
+        BadInput: it lies neither in the project nor beside the brief.
+    """
     path = (brief.folder / name).resolve()
     homes = (brief.folder.resolve(), brief.project)
     if not any(path.is_relative_to(home) for home in homes):
         hint = "Copy it next to the brief: the project must build on every machine."
         raise BadInput(f"{name} lies outside the project", hint=hint)
-    found = measured(read_art_file(path, name), trim=brief.layout.trim)
-    return replace(found, mass=centre_of_mass(*sampled(found.art))) if brief.layout.centre == "mass" else found
+    return path
 
 
 def read_art_file(path: Path, name: str) -> Art:
@@ -87,15 +115,16 @@ def read_art_file(path: Path, name: str) -> Art:
     Raises:
         BadInput: it cannot be read, or is no art that can be used.
     """
+    return read_art(_read(path, name), name)
+
+
+def _read(path: Path, name: str) -> bytes:
     try:
-        data = path.read_bytes()
+        return path.read_bytes()
     except FileNotFoundError as error:
         raise BadInput(f"{name} does not exist", hint="Mend the path.") from error
     except OSError as error:
-        raise BadInput(
-            f"{name} cannot be read: {error.strerror}", hint="Give an image file that can be read."
-        ) from error
-    return read_art(data, name)
+        raise BadInput(f"{name} cannot be read: {error.strerror}", hint="Give a file that can be read.") from error
 
 
 def measured(art: Art, *, trim: bool = True) -> MeasuredArt:
@@ -120,7 +149,7 @@ def _derived(light: MeasuredArt, brief: Brief, look: Look) -> MeasuredArt:
     palette = outline_palette(sampled(light.art)[0])
     if len(palette) == 0:
         return light
-    curve = curve_for(palette, brief.looks[look].ground)
+    curve = curve_for(palette, brief.looks[look].behind_mark)
     if curve.is_identity:
         return light
     if light.art.svg is not None:

@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING
 
 from rivelt.art.extent import Extent
 from rivelt.art.source import Art
-from rivelt.artwork.gather import backdrop_art, centre_of_mass, measured, read_art_file
+from rivelt.artwork.gather import centre_of_mass, measured, read_art_file
 from rivelt.artwork.sharpness import Sharpness, blur_finding, enlargements
-from rivelt.brief.model import Role
+from rivelt.brief.model import LookBrief, Role
+from rivelt.colour import Colour
 from rivelt.errors import Place, RiveltError, raise_all
 from rivelt.findings import Finding
 from rivelt.pixels.canvas import draw
@@ -126,11 +127,11 @@ def _report(
     if context is not None:
         for look in looks:
             under = _under_mark(context, look, found, unit, pixels.shape) if role == "mark" else None
-            contrast = outline_contrast(pixels, context.brief.looks[look].ground, unit, under)
+            contrast = outline_contrast(pixels, _behind(context.brief.looks[look], role), unit, under)
             if contrast is not None:
                 contrasts[look] = contrast
         bounds = found.extent.bounds
-        for mask in context.masks if role == "mark" else ():
+        for mask in sorted({mask for look in looks for mask in context.masks[look]}) if role == "mark" else ():
             scale = circle_scale(
                 found.reach(context.brief.layout.centre or "circle"), mask, context.brief.layout.clearance
             )
@@ -142,6 +143,11 @@ def _report(
     return replace(report, findings=tuple(_findings(report, context, place, is_baked=is_baked)))
 
 
+def _behind(shown: LookBrief, role: Role | None) -> Colour:
+    """The flat colour that a piece of art stands on."""
+    return shown.behind_mark if role == "mark" else shown.ground
+
+
 def _under_mark(
     context: PlanContext, look: Look, found: MeasuredArt, unit: float, shape: tuple[int, ...]
 ) -> NDArray[np.uint8] | None:
@@ -151,9 +157,9 @@ def _under_mark(
     """
     from rivelt.art.backdrop import window_on
 
-    if context.brief.looks[look].backdrop is None:
+    picture = context.backdrops.get(look)
+    if picture is None or context.brief.looks[look].disc is not None:
         return None
-    picture = backdrop_art(context.brief, look)
     per_point = 1 / (unit * context.mark_scale(look))  # sampled pixels for each point of the screen
     window = window_on(picture.size, ORDINARY_SCREEN)
     scale = ORDINARY_SCREEN.width / window.width * per_point
@@ -186,7 +192,9 @@ def _findings(
     for look, contrast in report.contrast.items():
         if context is not None and contrast.share < READABLE_SHARE:
             shown = context.brief.looks[look]
-            ground = "its backdrop" if shown.backdrop and report.role == "mark" else shown.ground.hex
+            ground = _behind(shown, report.role).hex
+            if report.role == "mark" and shown.backdrop and not shown.disc:
+                ground = "its backdrop"
             x, y = contrast.weakest.centre
             message = (
                 f"{name} is hard to see on {ground} ({look}): {contrast.share:.0%} of its outline reaches 3:1; "

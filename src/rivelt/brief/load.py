@@ -11,7 +11,7 @@ from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
 import msgspec
 
-from rivelt.brief.model import DERIVE, ROLES, Brief, Layout, LookBrief
+from rivelt.brief.model import DERIVE, NO_DISC, ROLES, Brief, Layout, LookBrief
 from rivelt.brief.places import key_places
 from rivelt.brief.schema import TABLES
 from rivelt.colour import Colour
@@ -21,33 +21,36 @@ from rivelt.units import LOOKS, Look
 _TOML_POSITION = re.compile(r"\s*\(at (?:line (?P<line>\d+), column (?P<column>\d+)|end of document)\)$")
 
 
-def read_brief(data: bytes, path: Path, *, shown_path: str, known_targets: Iterable[str]) -> Brief:
+def read_brief(
+    data: bytes, path: Path, *, shown_path: str, platform_tables: Mapping[str, type[msgspec.Struct]]
+) -> Brief:
     """Understand a brief.
 
     Args:
         data: the bytes of the file.
         path: the file's absolute path; its folder is what relative paths in it start from.
         shown_path: the path as messages show it.
-        known_targets: the targets that exist.
+        platform_tables: the targets that exist, each with what its table may hold.
 
     Raises:
         BadInput: it cannot be read, or has a problem; `Problems` when it has several.
     """
     table, places = _parse(data, shown_path)
     problems: list[RiveltError] = []
-    values = _validated(table, places, shown_path, problems)
+    values = _validated(table, {**TABLES, **platform_tables}, places, shown_path, problems)
     problems.extend(_missing(table, places, shown_path))
     looks = _looks(values, places, problems)
-    if values.get("dark.imprint") and not values.get("light.imprint"):
-        hint = "Give [light] its imprint too: a screen cannot lose it when the look changes."
-        problems.append(BadInput("`dark.imprint` stands alone", place=places.get("dark.imprint"), hint=hint))
+    for key in ("imprint", "backdrop"):
+        if values.get(f"dark.{key}") and not values.get(f"light.{key}"):
+            hint = f"Give [light] its {key} too: a screen cannot lose it when the look changes."
+            problems.append(BadInput(f"`dark.{key}` stands alone", place=places.get(f"dark.{key}"), hint=hint))
     for role in ROLES:
         if values.get(f"light.{role}") == DERIVE:
             at = places.get(f"light.{role}")
             problems.append(
                 BadInput(f"`light.{role}` cannot be derived", place=at, hint="Give [light] a file of its own.")
             )
-    targets = _targets(values.get("app.targets"), tuple(known_targets), places, problems)
+    targets = _targets(values.get("app.targets"), tuple(platform_tables), places, problems)
     raise_all(sorted(problems, key=lambda problem: (problem.place or Place("")).line or 0))
     project = _project_folder(path.parent, values.get("app.project", "."), places.get("app.project"))
     return Brief(
@@ -58,6 +61,12 @@ def read_brief(data: bytes, path: Path, *, shown_path: str, known_targets: Itera
         looks=looks,
         layout=_layout(values),
         small_files=values.get("app.small_files", False),
+        options={
+            target: kind(
+                **{key: values[dotted] for key in kind.__struct_fields__ if (dotted := f"{target}.{key}") in values}
+            )
+            for target, kind in platform_tables.items()
+        },
         places=places,
     )
 
@@ -88,21 +97,25 @@ def _parse(data: bytes, shown_path: str) -> tuple[dict[str, Any], dict[str, Plac
 
 
 def _validated(
-    table: Mapping[str, Any], places: Mapping[str, Place], shown_path: str, problems: list[RiveltError]
+    table: Mapping[str, Any],
+    tables: Mapping[str, type[msgspec.Struct]],
+    places: Mapping[str, Place],
+    shown_path: str,
+    problems: list[RiveltError],
 ) -> dict[str, Any]:
     """Every known key that has a valid value, by its dotted name; what is wrong goes to `problems`."""
     values: dict[str, Any] = {}
     for name, content in table.items():
         at = places.get(name, Place(shown_path))
-        if name not in TABLES:
-            problems.append(_unknown(name, "table" if isinstance(content, dict) else "key", TABLES, at))
+        if name not in tables:
+            problems.append(_unknown(name, "table" if isinstance(content, dict) else "key", tables, at))
             continue
         if not isinstance(content, dict):
             problems.append(
                 BadInput(f"`{name}` must be a table", place=at, hint=f"Write [{name}] on a line of its own.")
             )
             continue
-        hints = get_type_hints(TABLES[name], include_extras=True)
+        hints = get_type_hints(tables[name], include_extras=True)
         for key, value in content.items():
             dotted = f"{name}.{key}"
             where = places.get(dotted, at)
@@ -161,9 +174,17 @@ def _looks(
             art["mark"] or "",
             art["imprint"],
             backdrop,
+            _disc(look, values, places, problems),
             is_ground_given=is_given or backdrop is None,
         )
     return looks
+
+
+def _disc(
+    look: Look, values: Mapping[str, Any], places: Mapping[str, Place], problems: list[RiveltError]
+) -> Colour | None:
+    key = f"{look}.disc" if f"{look}.disc" in values else "light.disc"
+    return None if values.get(key) == NO_DISC else _ground(key, values, places, problems)
 
 
 def _ground(

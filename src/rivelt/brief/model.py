@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Literal, TypeAlias
+from typing import Any, Literal, TypeAlias
 
 from rivelt.colour import Colour
 from rivelt.errors import Place
@@ -20,18 +20,29 @@ DERIVE = "derive"
 """In place of a path under [dark]: the light art, recoloured for the dark ground."""
 
 
+NO_DISC = "none"
+"""In place of a colour: no disc in this look, although the other has one."""
+
+
 @dataclass(frozen=True)
 class LookBrief:
     """What the screen shows in one look: an opaque ground, and art as paths relative to the brief.
 
-    `is_ground_given`: whether the brief says the ground; if not, it is to be taken from the backdrop.
+    `disc`: the colour of a circle under the mark, or None. `is_ground_given`: whether the brief says the ground; if not, it is
+    to be taken from the backdrop.
     """
 
     ground: Colour
     mark: str
     imprint: str | None = None
     backdrop: str | None = None
+    disc: Colour | None = None
     is_ground_given: bool = True
+
+    @property
+    def behind_mark(self) -> Colour:
+        """The flat colour that the mark stands on."""
+        return self.disc or self.ground
 
     def art(self, role: Role) -> str | None:
         """The path of the art that plays `role`, or None."""
@@ -62,7 +73,7 @@ class Brief:
     """Everything the person decides.
 
     `folder` holds the brief; art paths are relative to it. `project` is where the native projects are.
-    `targets` is None when the survey is to say. `places` maps keys ("light.ground") to where they stand in the file.
+    `targets` is None when the survey is to say. `options` holds the table of each platform, by target. `places` maps keys ("light.ground") to where they stand in the file.
     """
 
     path: Path
@@ -72,6 +83,7 @@ class Brief:
     looks: Mapping[Look, LookBrief]
     layout: Layout
     small_files: bool = False
+    options: Mapping[str, Any] = field(default_factory=dict)
     places: Mapping[str, Place] = field(default_factory=dict, repr=False, compare=False)
 
     @property

@@ -1,10 +1,13 @@
-"""The keys of `rivelt.toml`: the one list that validation, messages and the JSON Schema are made from.
+"""The keys of `rivelt.toml` that every platform shares: what validation, messages and the JSON Schema are made from.
+
+The keys of one platform, such as those of [android], are listed in the `options` module of its package.
 
 `None` means "left out". Colours and paths are plain text here; `rivelt.brief.load` gives them their meaning.
 """
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
 from msgspec import Meta, Struct
@@ -32,6 +35,9 @@ class AppTable(Struct, frozen=True, kw_only=True):
     targets: Annotated[list[str], Meta(description='a list such as ["android", "ios"]', min_length=1)] | None = None
 
 
+Disc = Annotated[str, Meta(description='any CSS colour, or "none"', min_length=1)]
+
+
 class LookTable(Struct, frozen=True, kw_only=True):
     """[light] or [dark]: what the screen shows in one look. What [dark] leaves out is taken from [light]."""
 
@@ -39,6 +45,7 @@ class LookTable(Struct, frozen=True, kw_only=True):
     mark: ArtPath | None = None
     imprint: ArtPath | None = None
     backdrop: ArtPath | None = None
+    disc: Disc | None = None
 
 
 class LayoutTable(Struct, frozen=True, kw_only=True):
@@ -93,11 +100,17 @@ class BriefFile(Struct, frozen=True, kw_only=True):
 TABLES: dict[str, type[Struct]] = {"app": AppTable, "light": LookTable, "dark": LookTable, "layout": LayoutTable}
 
 
-def json_schema() -> dict[str, Any]:
-    """The JSON Schema (2020-12) of the brief, for editors."""
+def json_schema(platform_tables: Mapping[str, type[Struct]]) -> dict[str, Any]:
+    """The JSON Schema (2020-12) of the brief, for editors.
+
+    Args:
+        platform_tables: the table of each platform, by target.
+    """
     import msgspec
 
-    (schema,), components = msgspec.json.schema_components([BriefFile], ref_template="#/$defs/{name}")
+    fields = [(target, table, msgspec.field(default_factory=table)) for target, table in platform_tables.items()]
+    whole = msgspec.defstruct("Brief", fields, bases=(BriefFile,), frozen=True, kw_only=True)
+    (schema,), components = msgspec.json.schema_components([whole], ref_template="#/$defs/{name}")
     for component in components.values():
         component["additionalProperties"] = False
     return {

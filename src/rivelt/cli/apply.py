@@ -21,6 +21,9 @@ def apply(
     brief: BriefPath = None,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what would be done, and write nothing.")] = False,
     diff: Annotated[bool, typer.Option("--diff", help="Show the differences, and write nothing.")] = False,
+    prune: Annotated[
+        bool, typer.Option("--prune", help="Also remove old launch images that nothing uses any more.")
+    ] = False,
     force: Force = False,
     _json: Json = False,
     _quiet: Quiet = False,
@@ -36,7 +39,7 @@ def apply(
 
     proposal = job.prepare(job.load_brief(brief))
     with output.progress("plates") as progress:
-        changes = job.changes_of(proposal, force=force, on_progress=progress)
+        changes = job.changes_of(proposal, force=force, prune=prune, on_progress=progress)
     is_for_real = not (dry_run or diff)
     if is_for_real:
         job.apply(changes)
@@ -66,6 +69,10 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
         output.say(f"{counted}." if is_applied else f"Nothing was written. It would be: {counted}.")
     for note in changes.notes:
         output.say(f"Note: {note}.")
+    if changes.unused:
+        output.say(
+            f"Note: nothing uses these old launch images any more; --prune removes them: {', '.join(changes.unused)}."
+        )
     for step in (step for plan in proposal.plans for step in plan.hand_steps):
         output.say()
         output.heading("Left for you")
@@ -117,6 +124,7 @@ def _as_json(proposal: Proposal, changes: Changes, *, is_applied: bool) -> dict[
             for step in plan.hand_steps
         ],
         "notes": list(changes.notes),
+        "unused": list(changes.unused),
         "left_alone": [
             {"target": site.target, "site": site.name, "reason": reason.message, "place": str(reason.place or "")}
             for site, reason in proposal.blocked.items()

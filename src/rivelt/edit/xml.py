@@ -129,6 +129,13 @@ class Document:
             return Splice(node.start, node.end, self._opened(node) + body + b"</" + name[0][1:] + b">")
         return Splice(node.inside, node.closing, body)
 
+    def indent_unit(self) -> bytes:
+        """One level of indentation, as the root's first child has it."""
+        if self.root.children and begins_line(self.data, self.root.children[0].start):
+            unit = indent_at(self.data, self.root.children[0].start).removeprefix(indent_at(self.data, self.root.start))
+            return unit or b"    "
+        return b"    "
+
     def _opened(self, node: Node) -> bytes:
         """The start tag of `<a/>` as `<a>`."""
         return self.data[node.start : node.end].removesuffix(b"/>").rstrip() + b">"

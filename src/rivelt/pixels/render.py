@@ -7,12 +7,12 @@ from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor, as_completed
 
 from rivelt.pixels.canvas import draw
-from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, png
+from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, jpeg, png
 from rivelt.plan.model import Recipe
 
 
 def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
-    """The plate of a recipe, as an sRGB PNG without metadata: opaque when the recipe has a ground, else with alpha.
+    """The plate of a recipe, as an sRGB image without metadata: opaque when the recipe has a ground, else with alpha.
 
     The same recipe gives the same bytes. `is_small` spends much more time on a smaller file.
     """
@@ -24,6 +24,8 @@ def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
         image = image.composite2(layer, "over").cast("uchar")
     if recipe.ground is not None:
         image = image.flatten(background=list(recipe.ground[:3]))
+    if recipe.form == "jpeg":
+        return jpeg(image)
     return png(image, PNG_MOST_EFFORT if is_small else PNG_EFFORT)
 
 

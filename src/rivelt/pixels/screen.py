@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import pyvips
 
+from rivelt.art.source import read_art
 from rivelt.colour import Colour
-from rivelt.pixels.canvas import TRANSPARENT, decoded, rasterised, resized
+from rivelt.pixels.canvas import TRANSPARENT, decoded, draw, rasterised, resized
 from rivelt.pixels.type import text_svg
 from rivelt.scene.model import Fill, Layer, Picture, Scene, TextBox, Unknown
 from rivelt.units import Circle, PixelSize, Rect, round_half_up
@@ -29,8 +30,9 @@ def _drawn(layer: Layer, size: PixelSize, scale: float) -> pyvips.Image:
     match layer:
         case Picture():
             return _picture(layer, size, scale)
-        case Fill(rect=rect, colour=colour):
-            return rasterised(_svg(size, _rect(rect.scaled(scale), _paint(colour))), size)
+        case Fill(rect=rect, colour=colour, is_round=is_round):
+            radius = f'rx="{rect.width * scale / 2}" ry="{rect.height * scale / 2}" ' if is_round else ""
+            return rasterised(_svg(size, _rect(rect.scaled(scale), radius + _paint(colour))), size)
         case TextBox():
             return rasterised(_svg(size, _text_box(layer, scale)), size)
         case Unknown():
@@ -39,15 +41,21 @@ def _drawn(layer: Layer, size: PixelSize, scale: float) -> pyvips.Image:
 
 def _picture(layer: Picture, size: PixelSize, scale: float) -> pyvips.Image:
     rect = layer.rect.scaled(scale)
+    if layer.data.startswith(b"<svg"):
+        return _clipped(draw(read_art(layer.data, "vector.svg"), size, rect), layer.clip, scale)
     shown = PixelSize(max(1, round_half_up(rect.width)), max(1, round_half_up(rect.height)))
     image = resized(decoded(layer.data), shown)
     image = image.embed(
         round_half_up(rect.x), round_half_up(rect.y), *size, extend="background", background=TRANSPARENT
     )
-    match layer.clip:
+    return _clipped(image, layer.clip, scale)
+
+
+def _clipped(image: pyvips.Image, clip: Circle | Rect | None, scale: float) -> pyvips.Image:
+    match clip:
         case Circle(centre=centre, radius=radius):
             return _masked(image, f'<circle cx="{centre.x * scale}" cy="{centre.y * scale}" r="{radius * scale}"/>')
-        case Rect() as clip:
+        case Rect():
             return _masked(image, _rect(clip.scaled(scale), ""))
         case _:
             return image

@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from rivelt.art.extent import Extent
 from rivelt.art.fit import allowed_diameter, box_round, circle_scale, longer_side_scale
 from rivelt.art.source import Art
 from rivelt.brief.model import Brief, Centre, Role
 from rivelt.plan.model import Placement, Recipe
-from rivelt.units import Circle, Look, PixelSize, Point, Size, contain
+from rivelt.units import LOOKS, Circle, Look, PixelSize, Point, Rect, Size, contain
+
+_MOST_ENLARGED = 1.5
+WHOLE = Size(1, 1)
 
 
 @dataclass(frozen=True)
@@ -42,11 +45,18 @@ class MeasuredArt:
 
 @dataclass(frozen=True)
 class PlanContext:
-    """The brief with its art measured. `masks` are the diameters, in dp, of the circles that any platform cuts marks with."""
+    """The brief with its art measured. `masks`: the diameters, in dp, of the circles that any platform cuts the mark of a look with.
+
+    `backdrops`: the picture behind everything, for the looks that have one. `files`: what the tables of the platforms name, by key
+    ("android.motion"). `generated`: the paths of what an earlier apply made.
+    """
 
     brief: Brief
     art: Mapping[tuple[Look, Role], MeasuredArt]
-    masks: tuple[float, ...]
+    masks: Mapping[Look, tuple[float, ...]]
+    backdrops: Mapping[Look, Art] = field(default_factory=dict)
+    files: Mapping[str, bytes] = field(default_factory=dict)
+    generated: frozenset[str] = frozenset()
 
     def has(self, role: Role) -> bool:
         """Whether any look shows this role."""
@@ -69,7 +79,7 @@ class PlanContext:
         """Dp (or pt) per art unit for the mark: what the layout asks for, but never more than `mask` (its diameter) allows."""
         found, layout = self.art[look, "mark"], self.brief.layout
         reach = found.reach(self._masked_centre)
-        fits = [circle_scale(reach, diameter, layout.clearance) for diameter in self.masks]
+        fits = [circle_scale(reach, diameter, layout.clearance) for diameter in self.masks[look]]
         wanted = min(fits) if layout.mark_size == "fit" else longer_side_scale(found.extent, layout.mark_size)
         return wanted if mask is None else min(wanted, circle_scale(reach, mask, layout.clearance))
 
@@ -106,6 +116,36 @@ class PlanContext:
         width = 2 * max(anchor.x - bounds.x, bounds.right - anchor.x)
         height = 2 * max(anchor.y - bounds.y, bounds.bottom - anchor.y)
         return Size(width, height).scaled(scale)
+
+    def backdrop_looks(self) -> tuple[Look, ...]:
+        """The looks that need a backdrop of their own: none without one, only light when dark would show the same."""
+        light, dark = (self.backdrops.get(look) for look in LOOKS)
+        grounds = {self.brief.looks[look].ground for look in LOOKS}
+        if light is None:
+            return ()
+        return ("light",) if light == dark and len(grounds) == 1 else ("light", "dark")
+
+    def covering(self, look: Look, canvas: PixelSize, smallest: Size = WHOLE) -> Recipe:
+        """The backdrop on a canvas: covering it, its focus as near the middle as its edges allow.
+
+        Args:
+            look: the look.
+            canvas: the canvas in px.
+            smallest: the share of the canvas's width and height, round its middle, that the smallest screen shows: the focus comes to
+                lie there too, for which the picture is enlarged by up to half.
+        """
+        art = self.backdrops[look]
+        focus = self.brief.layout.focus
+        scale = max(canvas.width / art.size.width, canvas.height / art.size.height)
+        axes = list(zip(canvas, art.size, focus, smallest, strict=True))
+        for side, length, share, shown in axes:
+            room = min(share, 1 - share) * length
+            scale = max(scale, min((1 - shown) / 2 * side / room, scale * _MOST_ENLARGED) if room > 0 else 0)
+        x, y = (
+            max(side - length * scale, min(0.0, side / 2 - share * length * scale)) for side, length, share, _ in axes
+        )
+        box = Rect(x, y, art.size.width * scale, art.size.height * scale)
+        return Recipe(canvas, (Placement(art, box),), self.brief.looks[look].ground, form="jpeg")
 
     def imprint_scale(self, look: Look, box: Size) -> float:
         """Units per art unit at which the visible imprint is as large as `box` allows, never stretched."""

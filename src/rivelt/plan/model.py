@@ -6,6 +6,7 @@ import hashlib
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any, Literal
 
 from rivelt.art.source import Art
 from rivelt.colour import Colour
@@ -25,16 +26,21 @@ class Placement:
 
 @dataclass(frozen=True)
 class Recipe:
-    """What a plate is made of: a canvas in px, a ground (None: transparent), and art placed in order, the last on top."""
+    """What a plate is made of: a canvas in px, a ground (None: transparent), and art placed in order, the last on top.
+
+    `form`: how it is stored; "jpeg" is for photographs, and needs a ground.
+    """
 
     canvas: PixelSize
     placed: tuple[Placement, ...]
     ground: Colour | None = None
+    form: Literal["png", "jpeg"] = "png"
 
     @cached_property
     def digest(self) -> str:
         """SHA-256, in hex, of everything that decides the pixels."""
-        parts = [RECIPE_FORMAT, tuple(self.canvas), self.ground and self.ground.hex]
+        parts: list[Any] = [RECIPE_FORMAT, tuple(self.canvas), self.ground and self.ground.hex]
+        parts += [self.form] if self.form != "png" else []
         parts += [(placement.art.kind, placement.art.digest, tuple(placement.box)) for placement in self.placed]
         return hashlib.sha256(repr(parts).encode()).hexdigest()
 
@@ -78,7 +84,10 @@ class HandStep:
 
 @dataclass(frozen=True)
 class Plan:
-    """All that would be done to one site. `notes` are plain sentences on what was decided. Paths are the project's own."""
+    """All that would be done to one site. `notes` are plain sentences on what was decided. Paths are the project's own.
+
+    `unused`: launch images of the person's that nothing would use any more; they go only when that is asked for.
+    """
 
     target: str
     site: str
@@ -87,6 +96,7 @@ class Plan:
     edits: tuple[EditFile, ...] = ()
     hand_steps: tuple[HandStep, ...] = ()
     notes: tuple[str, ...] = field(default=())
+    unused: tuple[str, ...] = ()
 
     def generated_paths(self) -> Iterator[str]:
         """The paths of everything in the plan that Rivelt owns."""

@@ -2,8 +2,10 @@
 
 A platform is a package with these rooms, all of them pure (values in, values out):
 
-- `facts`: `TITLE`, its name for people; `MASKS`, the diameters (dp or pt) of the circles it cuts marks with; `screens()`, `every_screen()`
-- `survey`: `survey(snapshot)`
+- `facts`: `TITLE`, its name for people; `masks(has_disc)`, the diameters (dp or pt) of the circles it cuts marks with; `screens()`,
+  `every_screen()`
+- `options`: `Options`, what the brief may say to this platform alone
+- `survey`: `survey(snapshot, brief)`
 - `plates`: `plates(context)`
 - `planner`: `plan(context, snapshot, site)`
 - `reader`: `scene(snapshot, site, screen, look)`
@@ -20,6 +22,9 @@ from typing import TYPE_CHECKING, Any
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from msgspec import Struct
+
+    from rivelt.brief.model import Brief
     from rivelt.plan.context import PlanContext
     from rivelt.plan.model import Plan, Plate
     from rivelt.platforms.site import Site
@@ -47,9 +52,14 @@ class Platform:
         return title
 
     @property
-    def masks(self) -> Sequence[float]:
-        """The diameters, in dp or pt, of the circles that this platform cuts marks with."""
-        masks: Sequence[float] = self._room("facts").MASKS
+    def options(self) -> type[Struct]:
+        """The platform's own table in the brief."""
+        options: type[Struct] = self._room("options").Options
+        return options
+
+    def masks(self, *, has_disc: bool) -> Sequence[float]:
+        """The diameters, in dp or pt, of the circles that this platform cuts marks with: those on a disc, or all others."""
+        masks: Sequence[float] = self._room("facts").masks(has_disc=has_disc)
         return masks
 
     def screens(self) -> Sequence[Screen]:
@@ -62,9 +72,13 @@ class Platform:
         screens: Sequence[Screen] = self._room("facts").every_screen()
         return screens
 
-    def survey(self, snapshot: Snapshot) -> Sequence[Site]:
-        """The sites of this platform in a project; one that cannot be handled says why in `blocked`."""
-        sites: Sequence[Site] = self._room("survey").survey(snapshot)
+    def survey(self, snapshot: Snapshot, brief: Brief | None = None) -> Sequence[Site]:
+        """The sites of this platform in a project, or those that a brief chooses; one that cannot be handled says why in `blocked`.
+
+        Raises:
+            BadInput: the brief chooses a site that is not there.
+        """
+        sites: Sequence[Site] = self._room("survey").survey(snapshot, brief)
         return sites
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
@@ -85,6 +99,11 @@ class Platform:
         """What a screen shows at launch, from the native files alone."""
         scene: Scene = self._room("reader").scene(snapshot, site, screen, look)
         return scene
+
+
+def platform_tables() -> dict[str, type[Struct]]:
+    """The table of each platform in the brief, by target."""
+    return {target: platform(target).options for target in TARGETS}
 
 
 @cache

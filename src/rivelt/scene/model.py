@@ -40,16 +40,17 @@ class Screen:
 
 @dataclass(frozen=True)
 class Fill:
-    """A flat colour."""
+    """A flat colour, in a rectangle or (`is_round`) the ellipse inside it."""
 
     rect: Rect
     colour: Colour
     source: str
+    is_round: bool = False
 
 
 @dataclass(frozen=True)
 class Picture:
-    """An image file stretched to `rect`; what lies outside `clip` (a circle, or a rectangle) is not shown."""
+    """An image file, or an SVG without ties to other files, stretched to `rect`; what lies outside `clip` (a circle, or a rectangle) is not shown."""
 
     rect: Rect
     data: bytes

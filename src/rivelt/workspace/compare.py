@@ -17,11 +17,15 @@ from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile, read_lock
 
 @dataclass(frozen=True)
 class Changes:
-    """What would become different on disk, the lock file included. Empty when the project is as the brief wants it."""
+    """What would become different on disk, the lock file included. Empty when the project is as the brief wants it.
+
+    `unused`: launch images that nothing uses any more and that stay.
+    """
 
     root: Path
     files: tuple[Change, ...]
     notes: tuple[str, ...] = ()
+    unused: tuple[str, ...] = ()
 
 
 def compare(
@@ -31,6 +35,7 @@ def compare(
     *,
     is_small: bool = False,
     force: bool = False,
+    prune: bool = False,
     on_progress: Progress = no_progress,
 ) -> Changes:
     """Compare plans with a project's files, and render the plates that are not there as their recipes have them.
@@ -59,12 +64,15 @@ def compare(
         for path in [path for path, file in locked.items() if file.site == site and path not in wanted]:
             generated += _difference(snapshot, path, None, "no longer wanted")
             del locked[path]
+        for path in plan.unused if prune else ():
+            edits += _difference(snapshot, path, None, "nothing uses it any more")
         edits += [Change(edit.path, edit.before, edit.after, edit.summary) for edit in plan.edits]
     if not force:
         _refuse_somebody_elses(generated, lock)
     lock_file = _difference(snapshot, LOCK_NAME, Lock(locked).text().encode(), "what was generated, and from what")
     notes = dict.fromkeys(note for plan in plans for note in plan.notes)
-    return Changes(root, (*generated, *edits, *lock_file), tuple(notes))
+    unused = () if prune else tuple(path for plan in plans for path in plan.unused)
+    return Changes(root, (*generated, *edits, *lock_file), tuple(notes), unused)
 
 
 def _render_missing(

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from rivelt.errors import BadInput, Place
+from rivelt.project.snapshot import Snapshot
 
 LOCK_NAME = "rivelt.lock"
 LOCK_FORMAT = 1
@@ -43,6 +44,15 @@ class Lock:
             files.add(path, entry)
         document.add("files", files)
         return tomlkit.dumps(document)
+
+
+def generated_in(snapshot: Snapshot) -> frozenset[str]:
+    """The paths of what an earlier apply made in a project.
+
+    Raises:
+        BadInput: its lock file is damaged.
+    """
+    return frozenset(read_lock(snapshot.read(LOCK_NAME)).files) if LOCK_NAME in snapshot else frozenset()
 
 
 def read_lock(data: bytes) -> Lock:

@@ -28,17 +28,73 @@ class ImprintFacts(Struct, frozen=True):
 class Levels(Struct, frozen=True):
     """API levels."""
 
+    lowest: int
+    sized_layers: int
+    light_status_bar: int
+    vector_gradients: int
+    light_navigation_bar: int
     system_launch_screen: int
+    icon_preferred: int
+
+
+class LibraryFacts(Struct, frozen=True):
+    """The compatibility library, and the API levels that it asks for."""
+
+    group: str
+    name: str
+    version: str
+    min_sdk: int
+    compile_sdk: int
+
+    @property
+    def module(self) -> str:
+        """Its coordinates without the version."""
+        return f"{self.group}:{self.name}"
+
+
+class MotionFacts(Struct, frozen=True):
+    """Milliseconds."""
+
+    longest_ms: int
+    default_ms: int
+
+
+class VectorFacts(Struct, frozen=True):
+    """The largest file, in bytes, that is still drawn quickly."""
+
+    largest: int
+
+
+class BackdropFacts(Struct, frozen=True):
+    """A canvas for a class of screens (dp), the finest density made for it (dpi), and the smallest screen of the class (dp)."""
+
+    qualifiers: str
+    width: float
+    height: float
+    finest: int
+    smallest_width: float
+    smallest_height: float
 
 
 class AndroidFacts(Struct, frozen=True):
     """All of `facts.toml`. `densities` maps a qualifier to dots per inch; 160 dpi is 1 px per dp."""
 
+    library_themes: tuple[str, ...]
     densities: dict[str, int]
+    optional_densities: dict[str, int]
     icon: IconFacts
+    icon_on_disc: IconFacts
     imprint: ImprintFacts
     levels: Levels
+    library: LibraryFacts
+    motion: MotionFacts
+    vector: VectorFacts
+    backdrops: tuple[BackdropFacts, ...]
     screens: tuple[ScreenFacts, ...]
+
+    def geometry(self, *, has_disc: bool) -> IconFacts:
+        """The icon with a disc behind it, or without."""
+        return self.icon_on_disc if has_disc else self.icon
 
 
 @cache
@@ -48,7 +104,11 @@ def android_facts() -> AndroidFacts:
 
 
 TITLE = "Android"
-MASKS = (android_facts().icon.mask,)
+
+
+def masks(*, has_disc: bool) -> tuple[float, ...]:
+    """The diameters of the circles that the system cuts icons with, with a disc behind them or without."""
+    return (android_facts().geometry(has_disc=has_disc).mask,)
 
 
 def screens() -> tuple[Screen, ...]:

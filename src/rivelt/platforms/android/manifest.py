@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from rivelt.edit.xml import Document, Node, parse_xml
+from rivelt.errors import Place
 
 ANDROID = "http://schemas.android.com/apk/res/android"
 MAIN = "android.intent.action.MAIN"
@@ -13,11 +14,41 @@ LAUNCHER = "android.intent.category.LAUNCHER"
 
 @dataclass(frozen=True)
 class Manifest:
-    """A manifest, and the activity that the launcher starts (an alias is followed to its activity)."""
+    """A manifest. `launchers`: the activities that the launcher starts (an alias is followed to its activity), usually one."""
 
     document: Document
     application: Node | None
-    launcher: Node | None
+    launchers: tuple[Node, ...]
+
+    @property
+    def launcher(self) -> Node | None:
+        """The first activity that the launcher starts."""
+        return next(iter(self.launchers), None)
+
+    def only(self, activity: str) -> Manifest:
+        """The manifest as if the launcher started one activity alone, named as in the file or with its full name."""
+        names = {activity, activity.removeprefix(self.package) if self.package else activity}
+        return replace(self, launchers=tuple(node for node in self.launchers if attribute(node, "name") in names))
+
+    @property
+    def package(self) -> str:
+        """The package that names with a leading dot belong to, if the file says it; "" when a build decides it."""
+        package = self.document.root.get("package") or ""
+        return "" if "$" in package else package
+
+    @property
+    def normal_theme(self) -> str | None:
+        """The theme that a framework's engine activity switches to by itself, named in a `<meta-data>` of the launcher activity."""
+        for node in self.launcher.all("meta-data") if self.launcher else ():
+            resource = attribute(node, "resource") or ""
+            if resource.startswith("@style/"):
+                return resource
+        return None
+
+    @property
+    def place_of_launcher(self) -> Place | None:
+        """Where the launcher activity begins."""
+        return self.document.place(self.launcher) if self.launcher else None
 
     @property
     def activity_name(self) -> str:
@@ -60,18 +91,20 @@ def read_manifest(data: bytes, path: str) -> Manifest:
     """
     document = parse_xml(data, path)
     application = document.root.first("application")
-    return Manifest(document, application, _launcher(application) if application else None)
+    return Manifest(document, application, tuple(_launchers(application)) if application else ())
 
 
-def _launcher(application: Node) -> Node | None:
-    for node in application.children:
-        if node.local not in {"activity", "activity-alias"} or not any(map(_starts_app, node.all("intent-filter"))):
-            continue
-        if node.local == "activity":
-            return node
-        wanted = attribute(node, "targetActivity")
-        return next((other for other in application.all("activity") if attribute(other, "name") == wanted), None)
-    return None
+def _launchers(application: Node) -> list[Node]:
+    """The activities that the launcher starts, each once: those that are switched on, or all when none is."""
+    entrances = [
+        node
+        for node in application.children
+        if node.local in {"activity", "activity-alias"} and any(map(_starts_app, node.all("intent-filter")))
+    ]
+    entrances = [node for node in entrances if attribute(node, "enabled") != "false"] or entrances
+    by_name = {attribute(node, "name"): node for node in application.all("activity")}
+    found = [node if node.local == "activity" else by_name.get(attribute(node, "targetActivity")) for node in entrances]
+    return list(dict.fromkeys(node for node in found if node is not None))
 
 
 def _starts_app(intent_filter: Node) -> bool:

@@ -1,26 +1,33 @@
-"""What would be done to an Android app module: the platform's own way, without a library."""
+"""What would be done to an Android app module, in either way."""
 
 from __future__ import annotations
+
+from dataclasses import dataclass, replace
 
 from rivelt.errors import BadInput, Place
 from rivelt.plan.context import PlanContext
 from rivelt.plan.model import EditFile, HandStep, Plan, Plate, WriteFile
+from rivelt.platforms.android.entry import main_manifest, source_set_manifest
 from rivelt.platforms.android.facts import android_facts
-from rivelt.platforms.android.manifest import read_manifest
-from rivelt.platforms.android.plates import plates
+from rivelt.platforms.android.install import install_lines, refuse_bad_condition, theme_call, theme_lines
+from rivelt.platforms.android.leftovers import reachable, unused_launch_images
+from rivelt.platforms.android.marks import Marks, marks
+from rivelt.platforms.android.motion import read_motion
+from rivelt.platforms.android.options import Options
+from rivelt.platforms.android.plates import backdrop_plates, imprint_plates, options_of
 from rivelt.platforms.android.resources import Resources
-from rivelt.platforms.android.site import LAUNCH_THEME, PREFIX, VALUES_FILE, AndroidSite
+from rivelt.platforms.android.site import MADE_BY, AndroidSite, Names
+from rivelt.platforms.android.styles import into_style, own_styles
+from rivelt.platforms.android.theme import Theme
+from rivelt.platforms.android.way import choose_way
+from rivelt.platforms.android.window import window
 from rivelt.platforms.site import Site
 from rivelt.project.snapshot import Snapshot, join
-from rivelt.templating import Templates
 
-_TEMPLATES = Templates("rivelt.platforms.android")
-_NAMES = (
-    ("drawable", "mark"),
-    ("drawable", "imprint"),
-    ("drawable", "window"),
-    ("color", "ground"),
-    ("style", "launch"),
+_KINDS = (
+    ("drawable", ("mark", "imprint", "window", "disc", "backdrop", "motion")),
+    ("color", ("ground", "disc", "status_bar", "navigation_bar")),
+    ("style", ("launch",)),
 )
 
 
@@ -28,69 +35,185 @@ def plan(context: PlanContext, snapshot: Snapshot, site: Site) -> Plan:
     """All that would be done to an app module.
 
     Raises:
-        BadInput: a name that would be generated is taken by the app.
+        BadInput: a name that would be generated is taken by the app, or the brief asks for what the module does not allow.
     """
     assert isinstance(site, AndroidSite)
-    made_plates = tuple(Plate(join(site.res, plate.path), plate.look, plate.recipe) for plate in plates(context))
-    files = _files(context, site)
-    made = Plan("android", site.name, plates=made_plates, files=files)
-    _refuse_taken_names(snapshot, site, set(made.generated_paths()))
-    facts = android_facts()
-    notes = [note for look in context.looks("mark") if (note := context.mark_note(look, facts.icon.mask))]
-    return Plan(
-        "android",
-        site.name,
-        plates=made_plates,
-        files=files,
-        edits=_edits(snapshot, site),
-        hand_steps=_hand_steps(snapshot, site),
-        notes=tuple(notes),
-    )
+    return _Planner(context, snapshot, site).plan()
 
 
-def _files(context: PlanContext, site: AndroidSite) -> tuple[WriteFile, ...]:
-    has_imprint = context.has("imprint")
-    values = {"prefix": PREFIX, "parent": site.app_theme, "has_imprint": has_imprint}
-    window = _TEMPLATES.render("window.xml.j2", **values, foot=f"{android_facts().imprint.foot:g}")
-    made = [(f"drawable/{PREFIX}window.xml", window, "the window's background up to Android 11")]
-    for look in context.brief.shown_looks:
-        night = "-night" if look == "dark" else ""
-        ground = context.brief.looks[look].ground.android
-        older = _TEMPLATES.render("values.xml.j2", **values, ground=ground)
-        newer = _TEMPLATES.render("values-v31.xml.j2", **values)
-        made.append((f"values{night}/{VALUES_FILE}", older, f"ground and launch theme, {look}"))
-        made.append((f"values{night}-v31/{VALUES_FILE}", newer, f"launch theme from Android 12, {look}"))
-    return tuple(WriteFile(join(site.res, path), text.encode(), summary) for path, text, summary in made)
+@dataclass
+class _Planner:
+    """One module."""
 
+    context: PlanContext
+    snapshot: Snapshot
+    site: AndroidSite
 
-def _edits(snapshot: Snapshot, site: AndroidSite) -> tuple[EditFile, ...]:
-    before = snapshot.read(site.manifest)
-    after = read_manifest(before, site.manifest).with_theme(f"@style/{LAUNCH_THEME}")
-    if after == before:
-        return ()
-    return (EditFile(site.manifest, before, after, f"{site.activity} starts with @style/{LAUNCH_THEME}"),)
+    def __post_init__(self) -> None:
+        self.options: Options = options_of(self.context)
+        self.names = Names(self.options.prefix)
+        self.resources = Resources.of_folders(self.snapshot, self.site.all_res)
+        self.min_sdk = self.site.min_sdk or android_facts().levels.lowest
+        self.way, self.reason = choose_way(self.site, self.options, self._place("way"))
 
+    def _place(self, key: str) -> Place | None:
+        return self.context.brief.place(f"android.{key}")
 
-def _hand_steps(snapshot: Snapshot, site: AndroidSite) -> tuple[HandStep, ...]:
-    package, _, style = site.app_theme.removeprefix("@").partition("style/")
-    owner = "android." if package == "android:" else ""
-    call = f"setTheme({owner}R.style.{style.replace('.', '_')})"
-    if site.source is not None and call in snapshot.read(site.source).decode("utf-8", "replace"):
-        return ()
-    semicolon = ";" if site.language == "Java" else ""
-    title = (
-        f"In {site.activity}, give the app its own theme back: the first line of onCreate, before super.onCreate(...)"
-    )
-    return (HandStep(title, site.source, (call + semicolon,)),)
+    def plan(self) -> Plan:
+        """The whole plan."""
+        self._refuse_what_the_way_cannot()
+        theme, motion = self._theme_and_motion()
+        mark = marks(self.context, self.options, self.names, self.min_sdk, in_window=theme.has_window)
+        files, plates = self._images(theme, mark, motion)
+        edits, values = self._styles(theme)
+        entry_edits, entry_files = self._entry()
+        res = self.site.res
+        made = Plan(
+            "android",
+            self.site.name,
+            plates=tuple(replace(plate, path=join(res, plate.path)) for plate in plates),
+            files=(*(replace(file, path=join(res, file.path)) for file in files), *values, *entry_files),
+            edits=(*edits, *entry_edits, *self._build_edits()),
+        )
+        self._refuse_taken_names(set(made.generated_paths()))
+        code, hand_steps = self._code()
+        made = replace(made, edits=(*made.edits, *code), hand_steps=hand_steps, notes=self._notes(theme, mark))
+        return replace(made, unused=self._unused(made))
 
+    # What is written
 
-def _refuse_taken_names(snapshot: Snapshot, site: AndroidSite, own: set[str]) -> None:
-    resources = Resources.of_folder(snapshot, site.res)
-    for kind, name in _NAMES:
-        for entry in resources.defined(kind, PREFIX + name):
-            # A folder that only an earlier brief asked for is ours too: its files bear our names.
-            is_ours = entry.path in own or entry.path.rpartition("/")[2] in {VALUES_FILE, f"{PREFIX}{name}.png"}
-            if not is_ours:
-                at = Place(entry.path, entry.node.line if entry.node else None)
-                hint = "Rename the app's own resource; Rivelt's names begin with " + PREFIX
-                raise BadInput(f"the name {kind}/{PREFIX}{name} is taken by the app", place=at, hint=hint)
+    def _theme_and_motion(self) -> tuple[Theme, WriteFile | None]:
+        motion, length = None, None
+        if self.options.motion:
+            data = self.context.files["android.motion"]
+            found = read_motion(data, self.options.motion, self.snapshot, self.resources)
+            length = found.length_ms
+            level = android_facts().levels.system_launch_screen
+            motion = WriteFile(
+                f"drawable-anydpi-v{level}/{self.names.motion}.xml", found.data, f"the moving icon, {length} ms"
+            )
+        has_imprint = self.context.has("imprint")
+        theme = Theme(
+            brief=self.context.brief,
+            way=self.way,
+            names=self.names,
+            app_theme=self.site.app_theme,
+            has_imprint=has_imprint,
+            has_window=self.way == "platform" or has_imprint or bool(self.context.backdrops),
+            motion_ms=length,
+            min_sdk=self.min_sdk,
+            compile_sdk=self.site.compile_sdk,
+        )
+        return theme, motion
+
+    def _images(self, theme: Theme, mark: Marks, motion: WriteFile | None) -> tuple[list[WriteFile], list[Plate]]:
+        """Files and plates, their paths relative to the resources' folder."""
+        files = [*mark.files, *([motion] if motion else [])]
+        plates = [*mark.plates, *imprint_plates(self.context, self.options, self.names)]
+        if theme.has_window:
+            layers, discs = window(self.context, self.options, self.names, self.min_sdk, has_vector=mark.has_vector)
+            files += layers
+            plates += [*discs, *backdrop_plates(self.context, self.names)]
+        return files, plates
+
+    def _styles(self, theme: Theme) -> tuple[list[EditFile], list[WriteFile]]:
+        if self.site.launch_style is None:
+            return [], own_styles(theme, self.site.res)
+        return into_style(theme, self.snapshot, self.resources, self.site.launch_style, self.site.res)
+
+    def _entry(self) -> tuple[list[EditFile], list[WriteFile]]:
+        if self.site.launch_style is not None:
+            return [], []
+        if self.options.source_set != "main":
+            return source_set_manifest(self.snapshot, self.site, self.names)
+        return main_manifest(self.snapshot, self.site, self.names), []
+
+    def _build_edits(self) -> list[EditFile]:
+        return self.site.build.with_library() if self.way == "compat" and self.site.build else []
+
+    def _code(self) -> tuple[list[EditFile], tuple[HandStep, ...]]:
+        """The activity's own lines: the edits, or what is left to the person."""
+        source = self.site.source
+        if self.site.launch_style is not None:
+            return [], ()
+        if self.way == "compat":
+            assert source is not None
+            if source.installs_itself is None:
+                return source.with_first_lines(install_lines(source, self.options), "installs the launch screen"), ()
+            return source.with_first_lines(None, "the install call is the app's own"), self._hold_step()
+        r_package = self.site.build.namespace if self.site.build else None
+        call = theme_call(source, self.site.app_theme, r_package)
+        if source is not None:
+            try:
+                if source.sets_theme():
+                    return source.with_first_lines(None, "the app sets its theme itself"), ()
+                lines = theme_lines(source, self.site.app_theme, r_package)
+                return source.with_first_lines(lines, "gives the app its own theme back"), ()
+            except BadInput as problem:
+                why = f" ({problem.message})"
+        else:
+            why = ""
+        title = f"In {self.site.activity}, give the app its own theme back: the first line of onCreate, before super.onCreate(...){why}"
+        return [], (HandStep(title, source.path if source else None, (call,)),)
+
+    def _hold_step(self) -> tuple[HandStep, ...]:
+        source = self.site.source
+        if self.options.hold_while is None or source is None:
+            return ()
+        line = install_lines(source, self.options).statements
+        title = "The app makes the install call itself: replace it, so that the launch screen stays while it has to"
+        return (HandStep(title, source.installs_itself, line),)
+
+    # What is refused, and what is said
+
+    def _refuse_what_the_way_cannot(self) -> None:
+        if self.options.hold_while is None:
+            return
+        if self.way == "platform":
+            hint = 'Leave it out, or use way = "compat" under [android].'
+            message = f"`android.hold_while` needs the compatibility library, which is not used here: {self.reason}"
+            raise BadInput(message, place=self._place("hold_while"), hint=hint)
+        assert self.site.source is not None
+        refuse_bad_condition(self.site.source, self.options.hold_while, self._place("hold_while"))
+
+    def _refuse_taken_names(self, own: set[str]) -> None:
+        for kind, stems in _KINDS:
+            for name in (f"{self.names.prefix}{stem}" for stem in stems):
+                for entry in self.resources.defined(kind, name):
+                    if entry.path not in own and not self._is_ours(entry.path):
+                        at = Place(entry.path, entry.node.line if entry.node else None)
+                        hint = f'Rename the app\'s own, or give another prefix under [android]; now it is "{self.names.prefix}".'
+                        raise BadInput(f"the name {kind}/{name} is taken by the app", place=at, hint=hint)
+
+    def _is_ours(self, path: str) -> bool:
+        """Whether an earlier brief made the file: it says so itself, or it is an image in the lock file."""
+        return MADE_BY in self.snapshot.read(path)[:300] or path in self.context.generated
+
+    def _notes(self, theme: Theme, mark: Marks) -> tuple[str, ...]:
+        facts = android_facts()
+        notes = [f"{self.site.name}: the {self.way} way ({self.reason})"]
+        for look in self.context.looks("mark"):
+            icon = facts.geometry(has_disc=self.context.brief.looks[look].disc is not None)
+            if note := self.context.mark_note(look, icon.mask):
+                notes.append(note)
+        notes += mark.notes
+        if self.context.backdrops:
+            notes.append(
+                "Android 12 and later show no picture behind the mark: there the ground is flat; up to Android 11 the backdrop is shown"
+            )
+        if not any(folder.has_system_screen for folder in theme.folders()):
+            notes.append(
+                f"compileSdk is {self.site.compile_sdk}: what Android 12 and later show can be set from compileSdk 31 on"
+            )
+        return tuple(notes)
+
+    def _unused(self, made: Plan) -> tuple[str, ...]:
+        """Launch images that nothing uses once the plan is carried out."""
+        after = self.snapshot.overlay(
+            {file.path: file.content for file in made.files} | {edit.path: edit.after for edit in made.edits}
+        )
+        style = self.site.launch_style
+        entries = self.resources.defined("style", style) if style else []
+        values = (item.text for entry in entries if entry.node for item in entry.node.all("item"))
+        replaced = reachable(self.snapshot, self.resources, values)
+        return unused_launch_images(after, Resources.of_folders(after, self.site.all_res), self.names, replaced)

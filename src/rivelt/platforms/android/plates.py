@@ -2,32 +2,94 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
+from rivelt.art.source import Art, read_art
 from rivelt.plan.context import PlanContext
-from rivelt.plan.model import Plate
+from rivelt.plan.model import Placement, Plate, Recipe
 from rivelt.platforms.android.facts import android_facts
-from rivelt.platforms.android.site import PREFIX
-from rivelt.units import Look, Size
+from rivelt.platforms.android.options import Options
+from rivelt.platforms.android.site import Names
+from rivelt.templating import Templates
+from rivelt.units import Look, Rect, Size
 
 _BASE_DPI = 160
+_TEMPLATES = Templates("rivelt.platforms.android")
 
 
 def plates(context: PlanContext) -> tuple[Plate, ...]:
     """The images alone, at paths relative to the `res` folder: one for each density and each look that differs."""
+    options = options_of(context)
+    names = Names(options.prefix)
+    made = [plate for look in context.looks("mark") for plate in mark_plates(context, options, names, look)]
+    return (*made, *imprint_plates(context, options, names), *backdrop_plates(context, names))
+
+
+def options_of(context: PlanContext) -> Options:
+    """What the brief says to Android."""
+    options = context.brief.options.get("android", Options())
+    assert isinstance(options, Options)
+    return options
+
+
+def mark_plates(context: PlanContext, options: Options, names: Names, look: Look) -> Iterator[Plate]:
+    """The mark of one look, square, its visible part inside the system's circle."""
+    icon = android_facts().geometry(has_disc=context.brief.looks[look].disc is not None)
+    for qualifier, density in densities(options).items():
+        recipe = context.mark_in_circle(look, icon.side, icon.mask, density)
+        yield Plate(f"{drawable_folder(look, qualifier)}/{names.mark}.png", look, recipe)
+
+
+def imprint_plates(context: PlanContext, options: Options, names: Names) -> Iterator[Plate]:
+    """The imprint, letterboxed in the system's frame; nothing when the brief has none."""
+    if not context.has("imprint"):
+        return
+    facts = android_facts().imprint
+    frame = Size(facts.width, facts.height)
+    for look in context.looks("imprint"):
+        for qualifier, density in densities(options).items():
+            recipe = context.fitted(look, "imprint", frame, context.imprint_scale(look, frame), density)
+            yield Plate(f"{drawable_folder(look, qualifier)}/{names.imprint}.png", look, recipe)
+
+
+def disc_plates(context: PlanContext, options: Options, names: Names, look: Look) -> Iterator[Plate]:
+    """The disc as bitmaps, for systems whose window backgrounds cannot size a shape."""
+    colour = context.brief.looks[look].disc
+    assert colour is not None
+    diameter = android_facts().icon_on_disc.mask
+    art = _disc_art(colour.hex, diameter)
+    for qualifier, density in densities(options).items():
+        canvas = Size(diameter, diameter).pixels(density)
+        recipe = Recipe(canvas, (Placement(art, Rect(0, 0, *canvas)),))
+        yield Plate(f"{drawable_folder(look, qualifier)}/{names.disc}.png", look, recipe)
+
+
+def _disc_art(colour: str, diameter: float) -> Art:
+    return read_art(_TEMPLATES.render("disc.svg.j2", colour=colour, diameter=f"{diameter:g}").encode(), "disc.svg")
+
+
+def backdrop_plates(context: PlanContext, names: Names) -> Iterator[Plate]:
+    """The backdrop, cropped round its focus to each class of screens; in every class both looks, where they differ."""
+    for look in context.backdrop_looks():
+        for kind in android_facts().backdrops:
+            for qualifier, dpi in android_facts().densities.items():
+                if dpi > kind.finest:
+                    continue
+                canvas = Size(kind.width, kind.height).pixels(dpi / _BASE_DPI)
+                smallest = Size(kind.smallest_width / kind.width, kind.smallest_height / kind.height)
+                recipe = context.covering(look, canvas, smallest)
+                night = "night" if look == "dark" else ""
+                folder = "-".join(part for part in ("drawable", kind.qualifiers, night, qualifier) if part)
+                yield Plate(f"{folder}/{names.backdrop}.jpg", look, recipe)
+
+
+def densities(options: Options) -> dict[str, float]:
+    """The densities that bitmaps are made for, as pixels per dp."""
     facts = android_facts()
-    made: list[Plate] = []
-    for qualifier, dpi in facts.densities.items():
-        density = dpi / _BASE_DPI
-        for look in context.looks("mark"):
-            recipe = context.mark_in_circle(look, facts.icon.side, facts.icon.mask, density)
-            made.append(Plate(_drawable(look, qualifier, "mark"), look, recipe))
-        if context.has("imprint"):
-            frame = Size(facts.imprint.width, facts.imprint.height)
-            for look in context.looks("imprint"):
-                recipe = context.fitted(look, "imprint", frame, context.imprint_scale(look, frame), density)
-                made.append(Plate(_drawable(look, qualifier, "imprint"), look, recipe))
-    return tuple(made)
+    wanted = {**(facts.optional_densities if options.ldpi else {}), **facts.densities}
+    return {qualifier: dpi / _BASE_DPI for qualifier, dpi in wanted.items()}
 
 
-def _drawable(look: Look, density: str, name: str) -> str:
-    night = "night-" if look == "dark" else ""
-    return f"drawable-{night}{density}/{PREFIX}{name}.png"
+def drawable_folder(look: Look, qualifier: str = "") -> str:
+    """The drawable folder of a look and a density."""
+    return "-".join(part for part in ("drawable", "night" if look == "dark" else "", qualifier) if part)

@@ -6,7 +6,7 @@ Rules: https://developer.android.com/guide/topics/resources/providing-resources
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
@@ -41,8 +41,8 @@ class Qualifier(NamedTuple):
 
 
 _DENSITY = 20
-_VERSION = 30
-_NIGHT = 17
+VERSION = 30
+NIGHT = 17
 
 # Rank, pattern. Only kinds that a launch screen can depend on are told apart; every other known kind is "set aside":
 # a folder for a mode that the proved screens are not in.
@@ -62,14 +62,14 @@ _KINDS: tuple[tuple[int, str], ...] = (
     (13, r"highdr|lowdr"),
     (14, r"port|land"),
     (15, r"car|desk|television|appliance|watch|vrheadset"),
-    (_NIGHT, r"night|notnight"),
+    (NIGHT, r"night|notnight"),
     (_DENSITY, r"ldpi|mdpi|tvdpi|hdpi|xhdpi|xxhdpi|xxxhdpi|nodpi|anydpi|\d+dpi"),
     (21, r"notouch|finger"),
     (22, r"keysexposed|keyshidden|keyssoft"),
     (23, r"nokeys|qwerty|12key"),
     (24, r"navexposed|navhidden"),
     (25, r"nonav|dpad|trackball|wheel"),
-    (_VERSION, r"v(\d+)"),
+    (VERSION, r"v(\d+)"),
 )
 _DPI = {"ldpi": 120, "mdpi": 160, "tvdpi": 213, "hdpi": 240, "xhdpi": 320, "xxhdpi": 480, "xxxhdpi": 640}
 _NEVER = frozenset({"land", "notlong", "round", "ldrtl", "small", "large", "xlarge"})
@@ -95,7 +95,7 @@ def parse_qualifiers(text: str) -> tuple[Qualifier, ...] | None:
 def _contradicts(qualifier: Qualifier, device: Device) -> bool:
     rank, value = qualifier
     if isinstance(value, int):
-        have = {6: min(device.width, device.height), 7: device.width, 8: device.height, _VERSION: device.version}[rank]
+        have = {6: min(device.width, device.height), 7: device.width, 8: device.height, VERSION: device.version}[rank]
         return value > have
     match rank:
         case 1 | 2 | 3 | 15:  # no operator, no language of its own, no car: the plain case
@@ -142,6 +142,19 @@ class Resources:
 
     entries: dict[tuple[str, str], list[Entry]] = field(default_factory=dict)
     broken: list[BadInput] = field(default_factory=list)
+
+    @classmethod
+    def of_folders(cls, snapshot: Snapshot, folders: Sequence[str]) -> Resources:
+        """The table of several folders merged as a build does it: of the same resource in the same folder, the first one counts."""
+        table = cls()
+        for res in folders:
+            for key, entries in cls.of_folder(snapshot, res).entries.items():
+                have = {entry.qualifiers for entry in table.defined(*key)}
+                for entry in entries:
+                    if entry.qualifiers not in have:
+                        table._add(*key, entry)
+        table.broken = [problem for res in folders for problem in cls.of_folder(snapshot, res).broken]
+        return table
 
     @classmethod
     def of_folder(cls, snapshot: Snapshot, res: str) -> Resources:

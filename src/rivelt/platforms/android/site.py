@@ -2,16 +2,36 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Literal, TypeAlias
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Literal, TypeAlias
 
 from rivelt.platforms.site import Site
 
-PREFIX = "rivelt_"
-LAUNCH_THEME = f"{PREFIX}launch"
-VALUES_FILE = f"{PREFIX}launch.xml"
+if TYPE_CHECKING:
+    from rivelt.platforms.android.activity import ActivitySource
+    from rivelt.platforms.android.build import Build
 
-Language: TypeAlias = Literal["Kotlin", "Java"]
+PREFIX = "rivelt_"
+MADE_BY = b"Made by rivelt"
+"""What stands in the first lines of every file that Rivelt generates."""
+
+Way: TypeAlias = Literal["compat", "platform"]
+
+
+@dataclass(frozen=True)
+class Names:
+    """The names of what Rivelt generates, all with one prefix."""
+
+    prefix: str = PREFIX
+
+    def __getattr__(self, name: str) -> str:
+        """`names.mark` is the resource name of the mark, and so on."""
+        return f"{self.prefix}{name}"
+
+    @property
+    def values_file(self) -> str:
+        """The file of colours and styles in each values folder."""
+        return f"{self.prefix}launch.xml"
 
 
 @dataclass(frozen=True)
@@ -19,13 +39,30 @@ class AndroidSite(Site):
     """An Android app module.
 
     `theme`: the theme reference that the launcher starts with. `app_theme`: the one that the app uses after launch.
-    `source`: the launcher activity's file, if it was found. `min_sdk`: its lowest API level, if it could be read.
+    `res`: where resources are written; `all_res`: the folders that Android merges, the first wins. `launch_style`: the style, by name,
+    that a framework's engine activity starts with and switches away from by itself; it is edited in place.
+    `flavours`: the other source sets that hold resources or a manifest. `is_for_watch`: whether it is made for watches, not phones.
     """
 
+    module: str = ""
     manifest: str = ""
     res: str = ""
+    all_res: tuple[str, ...] = ()
     activity: str = ""
     theme: str | None = None
     app_theme: str = ""
-    source: str | None = None
-    language: Language = "Kotlin"
+    launch_style: str | None = None
+    source: ActivitySource | None = field(default=None, compare=False)
+    build: Build | None = field(default=None, compare=False)
+    flavours: tuple[str, ...] = ()
+    is_for_watch: bool = False
+
+    @property
+    def min_sdk(self) -> int | None:
+        """The lowest API level that the app runs on, if it could be read."""
+        return self.build.min_sdk if self.build else None
+
+    @property
+    def compile_sdk(self) -> int | None:
+        """The API level that the app is compiled with, if it could be read."""
+        return self.build.compile_sdk if self.build else None

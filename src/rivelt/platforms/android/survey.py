@@ -3,28 +3,46 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
+from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
-from rivelt.platforms.android.facts import screens
+from rivelt.platforms.android.activity import ActivitySource, find_activity
+from rivelt.platforms.android.build import Build, read_build
+from rivelt.platforms.android.facts import android_facts, screens
+from rivelt.platforms.android.leftovers import unused_launch_images
 from rivelt.platforms.android.manifest import Manifest, attribute, read_manifest
+from rivelt.platforms.android.options import Options
 from rivelt.platforms.android.reader import scene
-from rivelt.platforms.android.resources import Resources, split_reference, style_parent
-from rivelt.platforms.android.site import LAUNCH_THEME, VALUES_FILE, AndroidSite, Language
+from rivelt.platforms.android.resources import Entry, Resources, split_reference, style_parent
+from rivelt.platforms.android.site import MADE_BY, AndroidSite, Names
+from rivelt.platforms.android.theme import POST_LAUNCH
+from rivelt.platforms.android.way import choose_way
 from rivelt.project.snapshot import Snapshot, join, parent
 
 # What Android gives an activity without a theme, for apps that target API 24 or later (frameworks/base, Resources.java).
 DEFAULT_THEME = "@android:style/Theme.DeviceDefault.Light.DarkActionBar"
 
 _SOURCE_SET = re.compile(r"(?:^|/)src/(?P<name>[^/]+)/AndroidManifest\.xml$")
-_LIBRARY = re.compile(r"com\.android\.(?:library|test|dynamic-feature|asset-pack)|plugins\.(?:android\.)?library\b")
-_APPLICATION = re.compile(r"com\.android\.application|plugins\.android\.application\b|plugins\.androidApplication\b")
+_TEST_SETS = re.compile(r"^(?:test|androidTest)")
+_LONGEST_CHAIN = 30
 
 
-def survey(snapshot: Snapshot) -> list[AndroidSite]:
-    """The app modules of a project: not its libraries, nor the manifests of flavours, build types and tests."""
-    found = [_site(snapshot, path) for path in snapshot.find("*AndroidManifest.xml") if _is_main_manifest(path)]
-    return [site for site in found if site is not None]
+def survey(snapshot: Snapshot, brief: Brief | None = None) -> list[AndroidSite]:
+    """The app modules of a project: not its libraries, nor the manifests of flavours, build types and tests.
+
+    With a brief, its module; what would have to be guessed is told in `blocked`.
+    """
+    options = brief.options.get("android", Options()) if brief else Options()
+    assert isinstance(options, Options)
+    found = [
+        _Module(snapshot, path, options, brief).site()
+        for path in snapshot.find("*AndroidManifest.xml")
+        if _is_main_manifest(path)
+    ]
+    sites = [site for site in found if site is not None]
+    return sites if brief is None else _chosen(sites, options, brief)
 
 
 def _is_main_manifest(path: str) -> bool:
@@ -32,96 +50,240 @@ def _is_main_manifest(path: str) -> bool:
     return path.rpartition("/")[2] == "AndroidManifest.xml" and (source_set is None or source_set["name"] == "main")
 
 
-def _site(snapshot: Snapshot, path: str) -> AndroidSite | None:
-    source_set = _SOURCE_SET.search(path)
-    module = path[: source_set.start()] if source_set else parent(path)
-    gradle = _gradle_text(snapshot, module)
-    if _LIBRARY.search(gradle) and not _APPLICATION.search(gradle):
-        return None
-    name = module or "."
-    res = join(parent(path), "res")
-    try:
-        manifest = read_manifest(snapshot.read(path), path)
-        if manifest.launcher is None and not _APPLICATION.search(gradle):
-            return None  # a part of something else: nothing of it is started from the launcher
-        return _described(snapshot, manifest, name, res)
-    except RiveltError as error:
-        return AndroidSite("android", name, manifest=path, res=res, blocked=error)
-
-
-def _gradle_text(snapshot: Snapshot, module: str) -> str:
-    for name in ("build.gradle.kts", "build.gradle"):
-        path = join(module, name)
-        if path in snapshot:
-            return snapshot.read(path).decode("utf-8", "replace")
-    return ""
-
-
-def _described(snapshot: Snapshot, manifest: Manifest, name: str, res: str) -> AndroidSite:
-    path = manifest.document.path
-    if manifest.launcher is None:
-        at = Place(path, manifest.document.root.line)
-        hint = "Give the activity that starts the app an intent filter with MAIN and LAUNCHER."
-        raise BadInput("no activity of this manifest is started by the launcher", place=at, hint=hint)
-    resources = Resources.of_folder(snapshot, res)
-    app_theme = _app_theme(manifest, resources)
-    source, language = _source(snapshot, manifest, parent(path))
-    facts = {
-        "launcher activity": manifest.activity_name,
-        "starts with theme": manifest.theme or "none (the system's default)",
-        "theme after launch": app_theme,
-        "activity source": source or "not found in the project",
-        "resources": res,
-    }
-    site = AndroidSite(
-        "android",
-        name,
-        facts=facts,
-        touches=(path,),
-        manifest=path,
-        res=res,
-        activity=manifest.activity_name,
-        theme=manifest.theme,
-        app_theme=app_theme,
-        source=source,
-        language=language,
+def _chosen(sites: list[AndroidSite], options: Options, brief: Brief) -> list[AndroidSite]:
+    """The module that the brief means."""
+    names = ", ".join(site.name for site in sites)
+    if options.module is not None:
+        wanted = join(options.module)
+        chosen = [site for site in sites if site.module == wanted]
+        if not chosen and sites:
+            at = brief.place("android.module")
+            raise BadInput(f"there is no app module {options.module}", place=at, hint=f"There are: {names}.")
+        return chosen
+    phones = [site for site in sites if not site.is_for_watch]
+    if len(phones) <= 1:
+        return phones or sites
+    problem = BadInput(
+        f"there are several app modules: {names}", hint=f'Choose one: module = "{phones[0].name}" under [android].'
     )
-    shown = [f"{screen.system}: {scene(snapshot, site, screen, 'light').title}" for screen in screens()]
-    return replace(site, today="; ".join(shown))
+    return [replace(site, blocked=problem) for site in phones]
 
 
-def _app_theme(manifest: Manifest, resources: Resources) -> str:
-    """The theme the launcher had before Rivelt: what it has now, or the parent of Rivelt's own launch theme."""
-    theme = manifest.theme
-    at = manifest.document.place(manifest.launcher) if manifest.launcher else None
-    if theme is None:
-        return DEFAULT_THEME
-    reference = split_reference(theme)
-    if reference is None:
-        hint = "Name the theme as @style/..., so that the launch theme can inherit from it."
-        raise BadInput(f"the launcher's theme cannot be told before the build: {theme}", place=at, hint=hint)
-    if reference != ("style", LAUNCH_THEME):
-        return theme
-    own = [entry for entry in resources.defined("style", LAUNCH_THEME) if entry.path.endswith(f"/values/{VALUES_FILE}")]
-    before = style_parent(own[0].node) if own and own[0].node else None
-    if before is None:
-        hint = "Set android:theme of the launcher activity back to the app's own theme."
-        raise BadInput(f"the manifest names @style/{LAUNCH_THEME}, which no resource defines", place=at, hint=hint)
-    platform = before.startswith("android:")
-    return f"@android:style/{before.removeprefix('android:')}" if platform else f"@style/{before}"
+@dataclass(frozen=True)
+class _Module:
+    """One manifest on its way to a site."""
+
+    snapshot: Snapshot
+    path: str
+    options: Options
+    brief: Brief | None
+
+    def site(self) -> AndroidSite | None:
+        """The module as a site; None when it is no app."""
+        source_set = _SOURCE_SET.search(self.path)
+        module = self.path[: source_set.start()] if source_set else parent(self.path)
+        build = read_build(self.snapshot, module)
+        if build.is_library:
+            return None
+        blank = AndroidSite("android", module or ".", module=module, manifest=self.path, build=build)
+        try:
+            manifest = read_manifest(self.snapshot.read(self.path), self.path)
+            if manifest.launcher is None and not build.is_application:
+                return None  # a part of something else: nothing of it is started from the launcher
+            return self._described(blank, self._with_one_launcher(manifest), build)
+        except RiveltError as error:
+            return replace(blank, blocked=error)
+
+    def _with_one_launcher(self, manifest: Manifest) -> Manifest:
+        at = Place(manifest.document.path, manifest.document.root.line)
+        if manifest.launcher is None:
+            hint = "Give the activity that starts the app an intent filter with MAIN and LAUNCHER."
+            raise BadInput("no activity of this manifest is started by the launcher", place=at, hint=hint)
+        names = ", ".join(attribute(node, "name") or "?" for node in manifest.launchers)
+        if self.options.activity is not None:
+            chosen = manifest.only(self.options.activity)
+            if chosen.launcher is None:
+                message = f"the launcher does not start {self.options.activity}"
+                raise BadInput(
+                    message,
+                    place=self.brief.place("android.activity") if self.brief else at,
+                    hint=f"It starts {names}.",
+                )
+            return chosen
+        if len(manifest.launchers) > 1:
+            first = attribute(manifest.launchers[0], "name")
+            hint = f'Choose one: activity = "{first}" under [android].'
+            raise BadInput(f"the launcher starts several activities: {names}", place=at, hint=hint)
+        return manifest
+
+    def _described(self, blank: AndroidSite, manifest: Manifest, build: Build) -> AndroidSite:
+        main_res = join(parent(self.path), "res")
+        all_res: tuple[str, ...] = (main_res,)
+        if self.options.source_set != "main":
+            all_res = (join(blank.module, "src", self.options.source_set, "res"), main_res)
+        resources = Resources.of_folders(self.snapshot, all_res)
+        app_theme = self._app_theme(manifest, resources)
+        self._refuse_missing_theme(manifest, resources, app_theme)
+        package = manifest.package or build.namespace or ""
+        activity = manifest.activity_name
+        if "$" in activity:
+            raise BadInput(
+                f"the launcher activity's name cannot be told before the build: {activity}",
+                place=manifest.place_of_launcher,
+            )
+        source = find_activity(self.snapshot, blank.module, build.namespace or package, activity)
+        source = source or (
+            find_activity(self.snapshot, blank.module, package, activity) if package != build.namespace else None
+        )
+        site = replace(
+            blank,
+            touches=(self.path,),
+            res=all_res[0],
+            all_res=all_res,
+            activity=activity,
+            theme=manifest.theme,
+            app_theme=app_theme,
+            launch_style=_framework_style(manifest, resources),
+            source=source,
+            flavours=self._flavours(blank.module),
+            is_for_watch=_is_for_watch(manifest),
+        )
+        shown = [f"{screen.system}: {scene(self.snapshot, site, screen, 'light').title}" for screen in screens()]
+        return replace(site, facts=self._facts(site, resources), touches=self._touches(site), today="; ".join(shown))
+
+    def _flavours(self, module: str) -> tuple[str, ...]:
+        src = join(module, "src")
+        sets = {path.removeprefix(f"{src}/").split("/")[0] for path in self.snapshot.below(src)}
+        mine = {name for name in sets if name != "main" and not _TEST_SETS.match(name)}
+        return tuple(sorted(name for name in mine if self._has_resources(join(src, name))))
+
+    def _has_resources(self, folder: str) -> bool:
+        return join(folder, "AndroidManifest.xml") in self.snapshot or bool(self.snapshot.below(join(folder, "res")))
+
+    # Themes
+
+    def _app_theme(self, manifest: Manifest, resources: Resources) -> str:
+        """The theme the app uses after launch: what the launcher has now, or what Rivelt's or the app's own launch theme gives way to."""
+        theme = manifest.theme
+        if theme is None:
+            return DEFAULT_THEME
+        for _ in range(_LONGEST_CHAIN):
+            reference = split_reference(theme)
+            if reference is None:
+                hint = "Name the theme as @style/..., so that the launch theme can inherit from it."
+                raise BadInput(
+                    f"the launcher's theme cannot be told before the build: {theme}",
+                    place=manifest.place_of_launcher,
+                    hint=hint,
+                )
+            after = self._after_launch(reference[1], resources) if reference[0] == "style" else None
+            if after is None:
+                return theme
+            theme = after
+        raise BadInput(
+            f"the launch themes give way to each other in a circle: {theme}", place=manifest.place_of_launcher
+        )
+
+    def _after_launch(self, style: str, resources: Resources) -> str | None:
+        """The theme that a launch theme gives way to; None for a theme that is none."""
+        wanted: str | None = style
+        for _ in range(_LONGEST_CHAIN):
+            entries = resources.defined("style", wanted or "")
+            entry = min(entries, key=lambda entry: len(entry.qualifiers), default=None)
+            if entry is None or entry.node is None:
+                return None
+            for item in entry.node.all("item"):
+                if item.get("name") in {POST_LAUNCH, f"android:{POST_LAUNCH}"}:
+                    return item.text.strip()
+            wanted = style_parent(entry.node)
+            if self._is_ours(entry):
+                return _as_reference(wanted) if wanted else None
+        return None
+
+    def _is_ours(self, entry: Entry) -> bool:
+        return MADE_BY in self.snapshot.read(entry.path)[:300]
+
+    def _refuse_missing_theme(self, manifest: Manifest, resources: Resources, app_theme: str) -> None:
+        """Refuse a theme that neither the module, nor the rest of the project, nor a library known to have themes defines."""
+        kind, _, name = app_theme.removeprefix("@").partition("/")
+        if kind != "style" or resources.defined("style", name) or name.startswith(android_facts().library_themes):
+            return
+        wanted = re.compile(rf"""<style\b[^>]*\bname\s*=\s*["']{re.escape(name)}["']""".encode())
+        values = (path for path in self.snapshot.find("*/values*/*.xml") if "/res" in f"/{path}")
+        if any(wanted.search(self.snapshot.read(path)) for path in values):
+            return
+        message = f"the launcher's theme {app_theme} is defined nowhere in the project"
+        raise BadInput(message, place=manifest.place_of_launcher, hint="Mend android:theme, or add the style.")
+
+    # What people are told
+
+    def _touches(self, site: AndroidSite) -> tuple[str, ...]:
+        way, _ = choose_way(site, Options())
+        touched = [] if site.launch_style else [site.manifest]
+        if way == "compat" and site.build and site.build.path:
+            touched += [edit.path for edit in site.build.with_library()]
+        if site.source is not None and not site.launch_style:
+            touched.append(site.source.path)
+        return tuple(touched)
+
+    def _facts(self, site: AndroidSite, resources: Resources) -> dict[str, str]:
+        build = site.build
+        assert build is not None
+        way, reason = choose_way(site, Options())
+        facts = {
+            "manifest": site.manifest,
+            "launcher activity": site.activity,
+            "starts with theme": site.theme or "none (the system's default)",
+            "theme is defined in": _defined_in(site.theme, resources),
+            "theme after launch": site.app_theme,
+            "activity source": f"{site.source.path} ({site.source.language})"
+            if site.source
+            else "not found in the project",
+            "build": f"{build.dialect}; minSdk {build.min_sdk or 'not known'}, compileSdk {build.compile_sdk or 'not known'}",
+            "compatibility library": _library_state(build, site.source),
+            "way": f"{way}: {reason}",
+            "resources": site.res,
+        }
+        if site.flavours:
+            facts["other source sets"] = ", ".join(site.flavours)
+        if site.source is not None and site.source.only_waits:
+            facts["second launch screen"] = (
+                f"{site.activity} waits, then starts another activity: from Android 12 on people see two launch screens"
+            )
+        unused = unused_launch_images(self.snapshot, resources, Names(self.options.prefix), frozenset())
+        if unused:
+            facts["launch images nothing uses"] = ", ".join(unused)
+        if resources.broken:
+            facts["cannot be read"] = ", ".join(str(problem.place) for problem in resources.broken)
+        return {key: value for key, value in facts.items() if value}
 
 
-def _source(snapshot: Snapshot, manifest: Manifest, folder: str) -> tuple[str | None, Language]:
-    """The launcher activity's source file: the one of its class name in the module, in the right package if there are several."""
-    full_name = manifest.activity_name
-    simple = full_name.rpartition(".")[2]
-    found = [
-        path
-        for end in (".kt", ".java")
-        for path in snapshot.find(f"{folder}/*/{simple}{end}" if folder else f"*/{simple}{end}")
-    ]
-    package = attribute(manifest.document.root, "package") or manifest.document.root.get("package") or ""
-    wanted = (full_name if not full_name.startswith(".") else package + full_name).replace(".", "/")
-    found.sort(key=lambda path: not path.rpartition(".")[0].endswith(wanted))
-    source = found[0] if found else None
-    return source, "Java" if source and source.endswith(".java") else "Kotlin"
+def _as_reference(name: str) -> str:
+    return f"@android:style/{name.removeprefix('android:')}" if name.startswith("android:") else f"@style/{name}"
+
+
+def _framework_style(manifest: Manifest, resources: Resources) -> str | None:
+    """The style that a framework's engine activity starts with, if it names another in a `<meta-data>` that it switches to."""
+    kind, _, name = (manifest.theme or "").removeprefix("@").partition("/")
+    if kind != "style" or manifest.normal_theme in {None, manifest.theme} or not resources.defined("style", name):
+        return None
+    return name
+
+
+def _is_for_watch(manifest: Manifest) -> bool:
+    features = manifest.document.root.all("uses-feature")
+    return any(
+        attribute(node, "name") == "android.hardware.type.watch" and attribute(node, "required") != "false"
+        for node in features
+    )
+
+
+def _defined_in(theme: str | None, resources: Resources) -> str:
+    name = (theme or "").removeprefix("@style/")
+    entries: Sequence[Entry] = resources.defined("style", name)
+    return ", ".join(f"{entry.path}:{entry.node.line}" for entry in entries if entry.node)
+
+
+def _library_state(build: Build, source: ActivitySource | None) -> str:
+    has_call = source.installs_itself if source else None
+    return f"{'a dependency' if build.has_library else 'no dependency'}, {f'installed in {has_call}' if has_call else 'no install call'}"

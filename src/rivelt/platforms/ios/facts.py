@@ -23,6 +23,7 @@ class IosFacts(Struct, frozen=True):
 
     scales: tuple[int, ...]
     imprint: ImprintFacts
+    disc: float
     screens: tuple[ScreenFacts, ...]
 
 
@@ -33,7 +34,11 @@ def ios_facts() -> IosFacts:
 
 
 TITLE = "iOS and iPadOS"
-MASKS: tuple[float, ...] = ()
+
+
+def masks(*, has_disc: bool) -> tuple[float, ...]:
+    """The diameters of the circles that the system cuts marks with: it cuts none; a mark on a disc must stay on it."""
+    return (ios_facts().disc,) if has_disc else ()
 
 
 def screens() -> tuple[Screen, ...]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
+from rivelt.brief.model import Brief
 from rivelt.edit.plist import Plist, Value
 from rivelt.edit.xcode import XcodeProject
 from rivelt.errors import BadInput, Place, RiveltError
@@ -15,7 +16,7 @@ from rivelt.platforms.ios.targets import AppTarget, Group, app_targets
 from rivelt.project.snapshot import Snapshot, join, parent
 
 
-def survey(snapshot: Snapshot) -> list[IosSite]:
+def survey(snapshot: Snapshot, _brief: Brief | None = None) -> list[IosSite]:
     """The app targets of every Xcode project."""
     return [site for path in snapshot.find("*.xcodeproj/project.pbxproj") for site in _sites(snapshot, path)]
 

@@ -1,0 +1,230 @@
+"""Drawables as layers of a scene: what Android draws when one fills a frame.
+
+Rules: frameworks/base, android.graphics.drawable (BitmapDrawable, LayerDrawable, GradientDrawable, VectorDrawable).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from rivelt.colour import Colour
+from rivelt.edit.xml import Node, parse_xml
+from rivelt.errors import BadInput
+from rivelt.pixels.header import bitmap_size
+from rivelt.platforms.android.manifest import attribute
+from rivelt.platforms.android.resources import Device, Entry, Resources, split_reference
+from rivelt.platforms.android.vectors import VectorPicture, read_vector
+from rivelt.project.snapshot import Snapshot
+from rivelt.scene.model import Fill, Layer, Picture, Unknown
+from rivelt.units import Rect, Size, centred
+
+_ENDLESS = 1e6  # dp: no screen is larger
+_BITMAPS = (".png", ".webp", ".jpg", ".jpeg")
+_SIZED_LAYERS = 23
+_DEEPEST = 30
+
+
+@dataclass(frozen=True)
+class Drawables:
+    """The drawables of an app on one device."""
+
+    snapshot: Snapshot
+    resources: Resources
+    device: Device
+
+    def layers(self, value: str, frame: Rect, source: str, depth: int = 0) -> list[Layer]:
+        """A drawable or colour reference, drawn to fill a frame."""
+        if depth > _DEEPEST:
+            return [Unknown(frame, f"{value} refers to itself")]
+        colour = self.resources.colour(value, self.device)
+        if colour is not None:
+            return [Fill(frame, colour[0], colour[1] or source)]
+        entry = self._entry(value)
+        if entry is None or entry.node is not None:
+            return [Unknown(frame, f"{value} is not in the project")]
+        if entry.path.endswith(_BITMAPS):
+            return self._bitmap(entry, frame, "fill")
+        if not entry.path.endswith(".xml"):
+            return [Unknown(frame, f"{entry.path} is no drawable")]
+        return self._element(parse_xml(self.snapshot.read(entry.path), entry.path).root, frame, entry.path, depth)
+
+    def _entry(self, value: str) -> Entry | None:
+        reference = split_reference(value)
+        return self.resources.best(*reference, self.device) if reference else None
+
+    def _element(self, root: Node, frame: Rect, source: str, depth: int) -> list[Layer]:
+        match root.local:
+            case "layer-list":
+                return [layer for item in root.all("item") for layer in self._item(item, frame, source, depth)]
+            case "bitmap":
+                return self._bitmap_node(root, frame, source)
+            case "shape":
+                return self._shape(root, frame, source)
+            case "color":
+                return self.layers(attribute(root, "color") or "", frame, source, depth + 1)
+            case "vector" | "animated-vector":
+                return self._vector(root, frame, source, depth)
+            case "inset":
+                return self._item(root, frame, source, depth, prefix="inset")
+            case other:
+                return [Unknown(frame, f"<{other}> in {source} is not drawn yet")]
+
+    # Vectors
+
+    def _vector(self, root: Node, frame: Rect, source: str, depth: int) -> list[Layer]:
+        if root.local == "animated-vector":  # its first moment
+            inline = next(
+                (
+                    node.children[0]
+                    for node in root.all("attr")
+                    if node.get("name") == "android:drawable" and node.children
+                ),
+                None,
+            )
+            if inline is None:
+                return self.layers(attribute(root, "drawable") or "", frame, source, depth + 1)
+            root = inline
+        try:
+            return [Picture(frame, self.read_vector(root, source).svg.encode(), source, clip=frame)]
+        except BadInput as problem:
+            return [Unknown(frame, problem.message)]
+
+    def read_vector(self, root: Node, source: str) -> VectorPicture:
+        """A `<vector>` with the app's colours.
+
+        Raises:
+            BadInput: it cannot be told.
+        """
+
+        def colour_of(value: str) -> Colour | None:
+            found = self.resources.colour(value, self.device)
+            return found[0] if found else None
+
+        return read_vector(root, colour_of, self.device.version, source)
+
+    # Layers
+
+    def _item(self, item: Node, frame: Rect, source: str, depth: int, prefix: str = "") -> list[Layer]:
+        sides = ("left", "top", "right", "bottom")
+        names = [f"{prefix}{side.capitalize()}" if prefix else side for side in sides]
+        insets = [
+            self._length(attribute(item, name) or (attribute(item, prefix) if prefix else None)) for name in names
+        ]
+        if None in insets:
+            return [Unknown(frame, f"a length in {source} cannot be told")]
+        left, top, right, bottom = (inset or 0.0 for inset in insets)
+        inner = Rect(frame.x + left, frame.y + top, frame.width - left - right, frame.height - top - bottom)
+        child = next((node for node in item.children if node.local != "attr"), None)
+        value = attribute(item, "drawable")
+        if not prefix:
+            inner = self._sized(item, inner, value, child)
+        if value:
+            return self.layers(value, inner, source, depth + 1)
+        if child is not None:
+            return self._element(child, inner, source, depth + 1)
+        return [Unknown(inner, f"a layer in {source} is empty")]
+
+    def _sized(self, item: Node, frame: Rect, value: str | None, child: Node | None) -> Rect:
+        """Where a layer with a size or gravity of its own lies (LayerDrawable.resolveGravity)."""
+        if self.device.version < _SIZED_LAYERS:
+            return frame
+        given = [self._length(attribute(item, name)) if attribute(item, name) else None for name in ("width", "height")]
+        gravity = set((attribute(item, "gravity") or "").split("|")) - {""}
+        if given == [None, None] and not gravity:
+            return frame
+        natural = self._natural_size(value, child)
+        width = given[0] if given[0] is not None else natural.width if natural else None
+        height = given[1] if given[1] is not None else natural.height if natural else None
+        if not gravity & {"left", "right", "start", "end", "center", "center_horizontal", "fill", "fill_horizontal"}:
+            gravity.add("left" if given[0] is not None else "fill_horizontal")
+        if not gravity & {"top", "bottom", "center", "center_vertical", "fill", "fill_vertical"}:
+            gravity.add("top" if given[1] is not None else "fill_vertical")
+        gravity |= {"fill_horizontal"} if width is None else set()
+        gravity |= {"fill_vertical"} if height is None else set()
+        return by_gravity(Size(width or 0.0, height or 0.0), frame, gravity)
+
+    def _natural_size(self, value: str | None, child: Node | None) -> Size | None:
+        """The size that a drawable has by itself; None for colours and shapes without one."""
+        if child is not None and child.local == "bitmap":
+            value = attribute(child, "src")
+        entry = self._entry(value or "")
+        if entry is None or entry.node is not None:
+            return None
+        if entry.path.endswith(_BITMAPS):
+            return self._bitmap_size(entry)
+        root = parse_xml(self.snapshot.read(entry.path), entry.path).root
+        try:
+            return self.read_vector(root, entry.path).size if root.local == "vector" else None
+        except BadInput:
+            return None
+
+    # Shapes and bitmaps
+
+    def _shape(self, root: Node, frame: Rect, source: str) -> list[Layer]:
+        kind, solid = attribute(root, "shape") or "rectangle", root.first("solid")
+        colour = self.resources.colour(attribute(solid, "color") or "", self.device) if solid else None
+        if colour is None or kind not in {"rectangle", "oval"} or root.first("gradient") or root.first("stroke"):
+            return [Unknown(frame, f"a shape in {source} is not drawn yet", is_round=kind == "oval")]
+        radius = self._length(attribute(root.first("corners"), "radius")) or 0.0
+        if kind == "rectangle" and radius <= 0:
+            return [Fill(frame, colour[0], source)]
+        rx, ry = (frame.width / 2, frame.height / 2) if kind == "oval" else (radius, radius)
+        head = f'<svg xmlns="http://www.w3.org/2000/svg" width="{frame.width:g}" height="{frame.height:g}">'
+        paint = f'fill="{colour[0].hex[:7]}" fill-opacity="{colour[0].alpha / 255:g}"'
+        svg = f'{head}<rect width="{frame.width:g}" height="{frame.height:g}" rx="{rx:g}" ry="{ry:g}" {paint}/></svg>'
+        return [Picture(frame, svg.encode(), source, clip=frame)]
+
+    def _bitmap_node(self, node: Node, frame: Rect, source: str) -> list[Layer]:
+        entry = self._entry(attribute(node, "src") or "")
+        if entry is None or not entry.path.endswith(_BITMAPS):
+            what = "is no bitmap, which crashes the app" if entry is not None else "is not in the project"
+            return [Unknown(frame, f"the bitmap of {source} {what}")]
+        return self._bitmap(entry, frame, attribute(node, "gravity") or "fill")
+
+    def _bitmap(self, entry: Entry, frame: Rect, gravity: str) -> list[Layer]:
+        size = self._bitmap_size(entry)
+        if size is None:
+            return [Unknown(frame, f"{entry.path} is no readable bitmap")]
+        rect = by_gravity(size, frame, set(gravity.split("|")))
+        return [Picture(rect, self.snapshot.read(entry.path), entry.path, clip=frame)]
+
+    def _bitmap_size(self, entry: Entry) -> Size | None:
+        pixels = bitmap_size(self.snapshot.read(entry.path))
+        if pixels is None:
+            return None
+        density = entry.density or self.device.density
+        return Size(pixels.width * 160 / density, pixels.height * 160 / density)
+
+    def _length(self, value: str | None) -> float | None:
+        """A dimension in dp: 0 when absent, None when it cannot be told."""
+        if value is None:
+            return 0.0
+        if value.startswith("@dimen/"):
+            entry = self.resources.best("dimen", value.removeprefix("@dimen/"), self.device)
+            value = entry.node.text.strip() if entry and entry.node else value
+        number = value.removesuffix("dip").removesuffix("dp")
+        try:
+            length = float(number) if number != value else float(value.removesuffix("px")) * 160 / self.device.density
+        except ValueError:
+            return None
+        return length if abs(length) < _ENDLESS else None
+
+
+def by_gravity(size: Size, frame: Rect, words: set[str]) -> Rect:
+    """Where something of `size` lies in a frame (https://developer.android.com/reference/android/view/Gravity)."""
+    if "fill" in words:
+        return frame
+    x, y, width, height = centred(size, frame)
+    if words & {"left", "start"}:
+        x = frame.x
+    if words & {"right", "end"}:
+        x = frame.right - size.width
+    if "top" in words:
+        y = frame.y
+    if "bottom" in words:
+        y = frame.bottom - size.height
+    if "fill_horizontal" in words:
+        x, width = frame.x, frame.width
+    if "fill_vertical" in words:
+        y, height = frame.y, frame.height
+    return Rect(x, y, width, height)

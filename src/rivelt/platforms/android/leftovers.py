@@ -1,0 +1,93 @@
+"""Launch images that nothing uses any more."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from rivelt.platforms.android.resources import Resources
+from rivelt.platforms.android.site import MADE_BY, Names
+from rivelt.project.snapshot import Snapshot
+
+_LAUNCH_WORDS = re.compile(
+    r"(?:^|_)(?:splash|launch|launchscreen|startup|start_screen|startscreen|loading|opening|welcome)(?:_|$|screen|image|logo|bg)"
+)
+_SOURCES = (
+    ".xml",
+    ".kt",
+    ".java",
+    ".kts",
+    ".gradle",
+    ".dart",
+    ".js",
+    ".ts",
+    ".tsx",
+    ".jsx",
+    ".json",
+    ".yaml",
+    ".yml",
+    ".cs",
+    ".toml",
+)
+_WORD = re.compile(rb"[a-z][a-z0-9_]*")
+_LARGEST = 2_000_000  # bytes: larger files are no sources
+
+
+def unused_launch_images(
+    snapshot: Snapshot, resources: Resources, names: Names, replaced: frozenset[tuple[str, str]]
+) -> tuple[str, ...]:
+    """The drawables and mipmaps that look like launch images and that no file of the project names.
+
+    Args:
+        snapshot: the project as it will be.
+        resources: the module's resources in it.
+        names: the names of what Rivelt generates.
+        replaced: drawables, as (kind, name), that the launch screen used before.
+    """
+    candidates = {
+        key: tuple(entry.path for entry in entries)
+        for key, entries in resources.entries.items()
+        if key[0] in {"drawable", "mipmap"} and all(entry.node is None for entry in entries)
+        if (_LAUNCH_WORDS.search(key[1]) or key in replaced)
+        and not key[1].startswith(names.prefix)
+        and not key[1].startswith("ic_launcher")
+    }
+    if not candidates:
+        return ()
+    words = {path: _words(snapshot, path) for path in snapshot.paths if path.endswith(_SOURCES)}
+    unused: dict[str, tuple[str, str]] = {}
+    while True:
+        more = {
+            path: key
+            for key, paths in candidates.items()
+            if key not in unused.values() and not _is_named(key[1].encode(), words, {*paths, *unused})
+            for path in paths
+        }
+        if not more:
+            return tuple(sorted(unused))
+        unused |= more
+
+
+def _is_named(name: bytes, words: dict[str, frozenset[bytes]], besides: set[str]) -> bool:
+    return any(name in found for path, found in words.items() if path not in besides)
+
+
+def _words(snapshot: Snapshot, path: str) -> frozenset[bytes]:
+    data = snapshot.read(path)
+    return frozenset(_WORD.findall(data)) if len(data) < _LARGEST and MADE_BY not in data[:300] else frozenset()
+
+
+def reachable(snapshot: Snapshot, resources: Resources, values: Iterator[str]) -> frozenset[tuple[str, str]]:
+    """The drawables and mipmaps that references lead to, those inside drawables included."""
+    found: set[tuple[str, str]] = set()
+    waiting = [match for value in values for match in re.findall(r"@(drawable|mipmap)/([a-z0-9_]+)", value)]
+    while waiting:
+        key = waiting.pop()
+        if key in found:
+            continue
+        found.add(key)
+        for entry in resources.defined(*key):
+            if entry.path.endswith(".xml"):
+                text = snapshot.read(entry.path).decode("utf-8", "replace")
+                waiting += re.findall(r"@(drawable|mipmap)/([a-z0-9_]+)", text)
+    return frozenset(found)

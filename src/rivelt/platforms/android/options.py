@@ -1,0 +1,100 @@
+"""What a brief may say to Android alone."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from rivelt.platforms.options import PlatformOptions
+
+Way = Literal["auto", "compat", "platform"]
+MarkForm = Literal["auto", "vector", "bitmaps"]
+
+
+class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
+    """[android]: what only Android has."""
+
+    module: (
+        Annotated[
+            str,
+            Meta(
+                description='the folder of one app module, such as "android/app", when there are several', min_length=1
+            ),
+        ]
+        | None
+    ) = None
+    activity: (
+        Annotated[
+            str,
+            Meta(
+                description='the activity that starts the app, such as ".MainActivity", when the launcher shows several',
+                min_length=1,
+            ),
+        ]
+        | None
+    ) = None
+    source_set: Annotated[
+        str,
+        Meta(
+            description='the source set to write to: "main", a flavour or a build type',
+            pattern=r"^[A-Za-z][A-Za-z0-9_]*$",
+        ),
+    ] = "main"
+    prefix: Annotated[
+        str,
+        Meta(
+            description="what generated resource names begin with: lower case letters, digits and _, a letter first",
+            pattern=r"^[a-z][a-z0-9_]*$",
+            max_length=40,
+        ),
+    ] = "rivelt_"
+    way: Annotated[
+        Way,
+        Meta(
+            description='how the screen is made: "compat" (androidx.core:core-splashscreen), "platform" (without a library) or "auto"'
+        ),
+    ] = "auto"
+    mark_form: Annotated[
+        MarkForm,
+        Meta(
+            description='how the mark is written: "vector", "bitmaps", or "auto" (a vector where its outlines allow that)'
+        ),
+    ] = "auto"
+    ldpi: Annotated[bool, Meta(description="true or false: whether bitmaps are made for ldpi (120 dpi) too")] = False
+    motion: (
+        Annotated[
+            str,
+            Meta(
+                description='the path of an animated vector drawable, such as "art/motion.xml"; Android 12 shows it',
+                min_length=1,
+            ),
+        ]
+        | None
+    ) = None
+    hold_while: (
+        Annotated[
+            str,
+            Meta(
+                description="an expression of the activity's language, on one line; the launch screen stays while it is true",
+                min_length=1,
+                max_length=500,
+                pattern=r"^[^\r\n]+$",
+            ),
+        ]
+        | None
+    ) = None
+    hold_limit_ms: Annotated[
+        int,
+        Meta(
+            description="milliseconds, from 100 to 60000, after which the app is shown all the same", ge=100, le=60000
+        ),
+    ] = 3000
+
+    def files(self) -> Mapping[str, str]:
+        """The file of the moving icon."""
+        return {"motion": self.motion} if self.motion else {}
+
+
+Options = AndroidTable
