@@ -13,45 +13,112 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
+# Their real numbers lie in the range of the API level that brought them, by which the compiler versions styles.
 SYSTEM_ATTRIBUTES = {
-    "minSdkVersion": ("0x0101020c", "integer|string"),
-    "targetSdkVersion": ("0x01010270", "integer|string"),
     "theme": ("0x01010000", "reference"),
     "label": ("0x01010001", "reference|string"),
     "icon": ("0x01010002", "reference"),
     "name": ("0x01010003", "string"),
+    "enabled": ("0x0101000e", "boolean"),
     "exported": ("0x01010010", "boolean"),
-    "gravity": ("0x010100af", "integer"),
-    "src": ("0x01010119", "reference|color"),
-    "drawable": ("0x01010199", "reference"),
-    "bottom": ("0x010101b0", "dimension"),
+    "resource": ("0x01010025", "reference"),
     "windowBackground": ("0x01010054", "reference|color"),
-    "parentActivityName": ("0x010103a7", "string"),
-    "allowBackup": ("0x01010280", "boolean"),
-    "supportsRtl": ("0x010103af", "boolean"),
-    "targetActivity": ("0x01010202", "string"),
+    "gravity": ("0x010100af", "integer"),
+    "id": ("0x010100d0", "reference"),
     "layout_width": ("0x010100f4", "integer"),
     "layout_height": ("0x010100f5", "integer"),
-    "id": ("0x010100d0", "reference"),
+    "src": ("0x01010119", "reference|color"),
+    "height": ("0x01010155", "dimension"),
+    "width": ("0x01010159", "dimension"),
+    "drawable": ("0x01010199", "reference|color"),
+    "shape": ("0x0101019a", "integer"),
+    "type": ("0x010101a1", "string"),
+    "centerX": ("0x010101a2", "float|fraction"),
+    "centerY": ("0x010101a3", "float|fraction"),
+    "gradientRadius": ("0x010101a4", "float|fraction|dimension"),
+    "color": ("0x010101a5", "color"),
+    "bottom": ("0x010101b0", "dimension"),
+    "tileMode": ("0x01010201", "string"),
+    "targetActivity": ("0x01010202", "string"),
+    "minSdkVersion": ("0x0101020c", "integer|string"),
+    "targetSdkVersion": ("0x01010270", "integer|string"),
+    "allowBackup": ("0x01010280", "boolean"),
+    "scaleY": ("0x01010325", "float"),
+    "rotation": ("0x01010326", "float"),
+    "parentActivityName": ("0x010103a7", "string"),
+    "supportsRtl": ("0x010103af", "boolean"),
+    "viewportWidth": ("0x01010402", "float"),
+    "viewportHeight": ("0x01010403", "float"),
+    "fillColor": ("0x01010404", "color"),
+    "pathData": ("0x01010405", "string"),
+    "strokeColor": ("0x01010406", "color"),
+    "strokeWidth": ("0x01010407", "float"),
+    "strokeLineCap": ("0x0101040b", "string"),
+    "strokeLineJoin": ("0x0101040c", "string"),
+    "strokeMiterLimit": ("0x0101040d", "float"),
+    "windowDrawsSystemBarBackgrounds": ("0x01010450", "boolean"),
+    "statusBarColor": ("0x01010451", "color"),
+    "navigationBarColor": ("0x01010452", "color"),
+    "translateX": ("0x0101045a", "float"),
+    "translateY": ("0x0101045b", "float"),
+    "windowLightStatusBar": ("0x010104e0", "boolean"),
+    "startX": ("0x01010510", "float"),
+    "startY": ("0x01010511", "float"),
+    "endX": ("0x01010512", "float"),
+    "endY": ("0x01010513", "float"),
+    "offset": ("0x01010514", "float"),
+    "fillType": ("0x0101051e", "string"),
+    "windowLightNavigationBar": ("0x0101056c", "boolean"),
     "windowSplashScreenBackground": ("0x0101062c", "color"),
     "windowSplashScreenAnimatedIcon": ("0x0101062d", "reference"),
     "windowSplashScreenAnimationDuration": ("0x0101062e", "integer"),
     "windowSplashScreenBrandingImage": ("0x0101062f", "reference"),
     "windowSplashScreenIconBackgroundColor": ("0x01010630", "color"),
+    "windowSplashScreenBehavior": ("0x0101064e", "integer"),
+    # Of an animated vector.
+    "animation": ("0x010101cd", "reference"),
+    "duration": ("0x01010198", "integer"),
+    "startOffset": ("0x010101be", "integer"),
+    "propertyName": ("0x010102e1", "string"),
+    "valueFrom": ("0x010102de", "float|color|string"),
+    "valueTo": ("0x010102df", "float|color|string"),
 }
 _ENUMS = {
     "gravity": {"center": 17, "bottom": 80, "center_horizontal": 1, "fill": 119, "top": 48},
     "layout_width": {"match_parent": -1},
     "layout_height": {"match_parent": -1},
+    "shape": {"rectangle": 0, "oval": 1},
+    "windowSplashScreenBehavior": {"default": 0, "icon_preferred": 1},
 }
 _FLAGS = {"gravity"}
-SYSTEM_STYLES = ("Theme", "Theme.DeviceDefault.Light.DarkActionBar", "Theme.Material.Light.NoActionBar")
+SYSTEM_STYLES = (
+    "Theme",
+    "Theme.DeviceDefault.Light.DarkActionBar",
+    "Theme.Material.Light.NoActionBar",
+    "Theme.Black.NoTitleBar",
+    "Theme.Light.NoTitleBar",
+)
 LIBRARY_STYLES = (
     "Theme.AppCompat",
+    "Theme.AppCompat.Light",
     "Theme.AppCompat.Light.NoActionBar",
+    "Theme.AppCompat.Light.DarkActionBar",
+    "Theme.AppCompat.DayNight.NoActionBar",
     "Theme.MaterialComponents.Light.NoActionBar",
     "Theme.MaterialComponents.NoActionBar",
+    "Theme.Material3.DayNight.NoActionBar",
+    "Theme.SplashScreen",
+    "Theme.SplashScreen.IconBackground",
 )
+LIBRARY_ATTRIBUTES = {
+    "colorPrimary": "reference|color",
+    "colorSecondary": "reference|color",
+    "windowSplashScreenBackground": "color",
+    "windowSplashScreenAnimatedIcon": "reference",
+    "windowSplashScreenAnimationDuration": "integer",
+    "windowSplashScreenIconBackgroundColor": "color",
+    "postSplashScreenTheme": "reference",
+}
 
 DENSITIES = {"mdpi": 160, "hdpi": 240, "xhdpi": 320, "xxhdpi": 480, "xxxhdpi": 640}
 
@@ -106,9 +173,7 @@ def _system_values() -> str:
 
 def _library_values() -> str:
     styles = "".join(f'<style name="{style}" parent="@android:style/Theme"/>' for style in LIBRARY_STYLES)
-    attributes = "".join(
-        f'<attr name="{name}" format="reference|color"/>' for name in ("colorPrimary", "colorSecondary")
-    )
+    attributes = "".join(f'<attr name="{name}" format="{kind}"/>' for name, kind in LIBRARY_ATTRIBUTES.items())
     return f"<resources>{attributes}{styles}</resources>"
 
 
@@ -119,16 +184,23 @@ class Table:
     resources: dict[str, list[tuple[str, str]]]
 
     def resolve(self, resource: str, *, night: bool, version: int, density: int = 480) -> str | None:
-        """Android's own choice, for the qualifiers that launch screens use: night, density, version. Follows references."""
+        """Android's own choice, for the qualifiers that launch screens use: night, density, version. Follows references.
+
+        An upright phone of 411 x 891 dp.
+        """
         fitting = []
         for config, value in self.resources.get(resource, []):
             parts = config.split("-") if config else []
+            if "land" in parts or any(part.startswith(("sw", "car", "watch")) for part in parts):
+                continue
             level = next((int(part[1:]) for part in parts if re.fullmatch(r"v\d+", part)), 0)
+            is_any = "anydpi" in parts
             dpi = next((DENSITIES[part] for part in parts if part in DENSITIES), density if "nodpi" in parts else 160)
             if level > version or ("night" in parts and not night) or ("notnight" in parts and night):
                 continue
             # The platform's order: night before density before version; a larger density before a smaller one.
-            fitting.append((("night" in parts, -abs(dpi - density) if dpi >= density else dpi - 10_000, level), value))
+            nearness = 1 if is_any else -abs(dpi - density) if dpi >= density else dpi - 10_000
+            fitting.append((("night" in parts, "port" in parts, nearness, level), value))
         if not fitting:
             return None
         value = max(fitting, key=lambda pair: pair[0])[1]
@@ -149,16 +221,17 @@ class Table:
         return inherited | found
 
 
-def compile_app(res: Path, manifest: Path, work: Path, stubs: tuple[Path, Path], package: str = "example.app") -> Table:
+def compile_app(res: Path, manifest: Path, work: Path, stubs: tuple[Path, Path], min_sdk: int = 21) -> Table:
     """Compile and link an app's resources; fails on any complaint of the compiler."""
     framework, library = stubs
-    text = manifest.read_text()
+    package = "example.app"
+    text = manifest.read_text(encoding="utf-8-sig")
     if "package=" not in text:
         text = text.replace("<manifest", f'<manifest package="{package}"', 1)
     work.mkdir(parents=True, exist_ok=True)
     (work / "AndroidManifest.xml").write_text(text)
     run("compile", "--dir", res, "-o", work / "res.zip")
-    run("link", "-o", work / "app.apk", "--manifest", work / "AndroidManifest.xml", "-I", framework, "--min-sdk-version", 21,
+    run("link", "-o", work / "app.apk", "--manifest", work / "AndroidManifest.xml", "-I", framework, "--min-sdk-version", min_sdk,
         "--target-sdk-version", 35, "--auto-add-overlay", library, work / "res.zip")  # fmt: skip
     return parse_dump(run("dump", "resources", work / "app.apk"))
 

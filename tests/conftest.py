@@ -121,3 +121,11 @@ def small_android(**changes: str | bytes) -> dict[str, str | bytes]:
         "gradle": "// com.android.application\n",
     }
     return {paths[name]: content for name, content in {**plain, **changes}.items()}
+
+
+@pytest.fixture(scope="session")
+def stubs(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
+    """The stub frameworks that the resource compiler links against."""
+    from aapt import frameworks
+
+    return frameworks(tmp_path_factory.mktemp("stubs"))

@@ -40,6 +40,15 @@ class ActivitySource:
         return "Java" if self.path.endswith(".java") else "Kotlin"
 
     @cached_property
+    def problem(self) -> RiveltError | None:
+        """Why the file cannot be read as a source, if it cannot."""
+        try:
+            _source(self.snapshot, self.path)
+        except RiveltError as error:
+            return error
+        return None
+
+    @cached_property
     def source(self) -> Source:
         """The file, parsed."""
         return _source(self.snapshot, self.path)
@@ -52,6 +61,8 @@ class ActivitySource:
     @cached_property
     def installs_itself(self) -> str | None:
         """The file in which a person calls the compatibility library for this activity: its own, or one it inherits from."""
+        if self.problem is not None:
+            return None
         if self.persons_source.calls(INSTALL_CALL):
             return self.path
         return next((path for path in self.chain if _source(self.snapshot, path).calls(INSTALL_CALL)), None)

@@ -51,7 +51,7 @@ def theme_call(source: ActivitySource | None, theme: str, r_package: str | None)
     constant = f"R.style.{style.replace('.', '_').replace('-', '_')}"
     if package == "android:":
         constant = f"android.{constant}"
-    elif source is not None and r_package and not _sees_r(source, r_package):
+    elif source is not None and source.problem is None and r_package and not _sees_r(source, r_package):
         constant = f"{r_package}.{constant}"
     return f"setTheme({constant})" + (";" if source is not None and source.language == "Java" else "")
 

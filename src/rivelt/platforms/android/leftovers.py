@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable
 
 from rivelt.platforms.android.resources import Resources
 from rivelt.platforms.android.site import MADE_BY, Names
@@ -45,12 +45,9 @@ def unused_launch_images(
         replaced: drawables, as (kind, name), that the launch screen used before.
     """
     candidates = {
-        key: tuple(entry.path for entry in entries)
+        key
         for key, entries in resources.entries.items()
-        if key[0] in {"drawable", "mipmap"} and all(entry.node is None for entry in entries)
-        if (_LAUNCH_WORDS.search(key[1]) or key in replaced)
-        and not key[1].startswith(names.prefix)
-        and not key[1].startswith("ic_launcher")
+        if key[0] in {"drawable", "mipmap"} and (_LAUNCH_WORDS.search(key[1]) or key in replaced)
     }
     if not candidates:
         return ()
@@ -59,13 +56,26 @@ def unused_launch_images(
     while True:
         more = {
             path: key
-            for key, paths in candidates.items()
-            if key not in unused.values() and not _is_named(key[1].encode(), words, {*paths, *unused})
-            for path in paths
+            for key in candidates
+            if _may_go(key, resources, names) and key not in unused.values()
+            if not _is_named(key[1].encode(), words, {*_files(resources, key), *unused})
+            for path in _files(resources, key)
         }
         if not more:
             return tuple(sorted(unused))
         unused |= more
+        # What only they used is of no more use either.
+        candidates |= reachable(snapshot, resources, (f"@{kind}/{name}" for kind, name in set(more.values())))
+
+
+def _may_go(key: tuple[str, str], resources: Resources, names: Names) -> bool:
+    """Whether it is a file of the person's, and not the launcher icon."""
+    is_file = all(entry.node is None for entry in resources.defined(*key))
+    return is_file and not key[1].startswith((names.prefix, "ic_launcher"))
+
+
+def _files(resources: Resources, key: tuple[str, str]) -> list[str]:
+    return [entry.path for entry in resources.defined(*key)]
 
 
 def _is_named(name: bytes, words: dict[str, frozenset[bytes]], besides: set[str]) -> bool:
@@ -77,7 +87,7 @@ def _words(snapshot: Snapshot, path: str) -> frozenset[bytes]:
     return frozenset(_WORD.findall(data)) if len(data) < _LARGEST and MADE_BY not in data[:300] else frozenset()
 
 
-def reachable(snapshot: Snapshot, resources: Resources, values: Iterator[str]) -> frozenset[tuple[str, str]]:
+def reachable(snapshot: Snapshot, resources: Resources, values: Iterable[str]) -> frozenset[tuple[str, str]]:
     """The drawables and mipmaps that references lead to, those inside drawables included."""
     found: set[tuple[str, str]] = set()
     waiting = [match for value in values for match in re.findall(r"@(drawable|mipmap)/([a-z0-9_]+)", value)]

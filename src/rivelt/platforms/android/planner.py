@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from rivelt.errors import BadInput, Place
+from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.plan.context import PlanContext
 from rivelt.plan.model import EditFile, HandStep, Plan, Plate, WriteFile
 from rivelt.platforms.android.entry import main_manifest, source_set_manifest
@@ -145,11 +145,13 @@ class _Planner:
         call = theme_call(source, self.site.app_theme, r_package)
         if source is not None:
             try:
+                if source.problem is not None:
+                    raise source.problem
                 if source.sets_theme():
                     return source.with_first_lines(None, "the app sets its theme itself"), ()
                 lines = theme_lines(source, self.site.app_theme, r_package)
                 return source.with_first_lines(lines, "gives the app its own theme back"), ()
-            except BadInput as problem:
+            except RiveltError as problem:
                 why = f" ({problem.message})"
         else:
             why = ""

@@ -120,8 +120,8 @@ def _copied(entry: Entry, name: str, theme: Theme, folder: Folder) -> _Style:
     assert entry.node is not None
     items = {item.get("name") or "": item.text.strip() for item in entry.node.all("item")}
     wanted = _completed(theme.items(folder), theme)
-    kept = {key: value for key, value in items.items() if not key.startswith(_SYSTEM_ITEMS) or key in wanted}
-    return _Style(name, entry.node.get("parent"), kept | wanted, _comment(theme, folder))
+    persons = {key: value for key, value in items.items() if key not in wanted and not key.startswith(_SYSTEM_ITEMS)}
+    return _Style(name, entry.node.get("parent"), persons | wanted, _comment(theme, folder))
 
 
 def _completed(items: dict[str, str], theme: Theme) -> dict[str, str]:

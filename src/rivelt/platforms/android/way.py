@@ -55,6 +55,8 @@ def _obstacle(site: AndroidSite, options: Options) -> RiveltError | None:
         return BadInput("the framework's activity changes the theme by <meta-data>")
     if site.source is None:
         return BadInput(f"the source of {site.activity} was not found in the project")
+    if site.source.problem is not None:
+        return site.source.problem
     if build is None or build.path is None:
         return BadInput("the module has no build.gradle")
     if build.problem is not None:
