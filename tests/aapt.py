@@ -32,6 +32,7 @@ SYSTEM_ATTRIBUTES = {
     "width": ("0x01010159", "dimension"),
     "drawable": ("0x01010199", "reference|color"),
     "shape": ("0x0101019a", "integer"),
+    "angle": ("0x010101a0", "float"),  # the compiler itself adds it to gradients
     "type": ("0x010101a1", "string"),
     "centerX": ("0x010101a2", "float|fraction"),
     "centerY": ("0x010101a3", "float|fraction"),
@@ -78,6 +79,8 @@ SYSTEM_ATTRIBUTES = {
     # Of an animated vector.
     "animation": ("0x010101cd", "reference"),
     "duration": ("0x01010198", "integer"),
+    "ordering": ("0x010102e2", "string"),
+    "repeatCount": ("0x010101bf", "string|integer"),
     "startOffset": ("0x010101be", "integer"),
     "propertyName": ("0x010102e1", "string"),
     "valueFrom": ("0x010102de", "float|color|string"),

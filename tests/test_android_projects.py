@@ -95,14 +95,18 @@ ALIAS = MANIFEST.replace(
 SHAPES: dict[str, tuple[dict[str, str | bytes], tuple[str, str, str, str | None]]] = {
     "plain": ({}, ("app", ".Main", "@style/Tern", None)),
     "source elsewhere": (
-        {"app/src/main/kotlin/Main.kt": "", "app/src/main/java/example/tern/Main.java": ""},
-        ("app", ".Main", "@style/Tern", "app/src/main/java/example/tern/Main.java"),
+        {
+            "app/src/main/kotlin/Main.kt": "class Main",
+            "app/src/main/java/Main.java": "package example.tern; class Main {}",
+        },
+        ("app", ".Main", "@style/Tern", "app/src/main/java/Main.java"),
     ),
     "theme on the activity": (
         {
             "app/src/main/AndroidManifest.xml": MANIFEST.replace(
                 'name=".Main"', 'name=".Main" android:theme="@style/Own"'
-            )
+            ),
+            "lib/src/main/res/values/own.xml": '<resources><style name="Own"/></resources>',
         },
         ("app", ".Main", "@style/Own", None),
     ),
@@ -147,9 +151,9 @@ def test_the_module_may_lie_anywhere(tmp_path: Path, rivelt: Command, root: str)
 
 def test_the_hand_step_goes_once_it_is_done(tmp_path: Path, rivelt: Command) -> None:
     source = "app/src/main/java/example/tern/Main.java"
-    root = write_tree(
-        tmp_path / "tern", small_android() | {source: "class Main { void onCreate(Bundle b) { super.onCreate(b); } }"}
-    )
-    assert "setTheme(R.style.Tern);" in rivelt("apply", cwd=root).out
-    (root / source).write_text("class Main { void onCreate(Bundle b) { setTheme(R.style.Tern); super.onCreate(b); } }")
+    broken = "package example.tern; class Main { void onCreate(Bundle b) { %s(( super.onCreate(b); } }"
+    root = write_tree(tmp_path / "tern", small_android() | {source: broken % ""})
+    told = rivelt("apply", cwd=root)
+    assert (told.code, "setTheme(R.style.Tern);" in told.out, "Left for you" in told.out) == (0, True, True)
+    (root / source).write_text(broken.replace("((", "") % "setTheme(R.style.Tern);")
     assert "Left for you" not in rivelt("apply", cwd=root).out

@@ -185,6 +185,9 @@ ALLMAN = (
     .replace("super", "int x = 1;\n        super")
 )
 
+ACTIVITY = MANIFEST[MANIFEST.index("<activity") : MANIFEST.index("</activity>") + 11]
+TWO_LAUNCHERS = MANIFEST.replace("</application>", ACTIVITY.replace(".Main", ".Two") + "</application>")
+
 SHAPES = {
     "plain": Shape({}, holds={SOURCE: (INSTALL, IMPORT), GRADLE: (f"    implementation '{NEEDS}'\n    test",)}),
     "crlf and no final newline": Shape(
@@ -351,7 +354,7 @@ SHAPES = {
     "placeholder theme": Shape({MAIN: MANIFEST.replace("@style/Tern", "${theme}")}, way=None, says="cannot be told before the build"),
     "name taken": Shape({"app/src/main/res/values/c.xml": '<resources><color name="rivelt_ground">#123</color></resources>'}, way=None, says="color/rivelt_ground is taken"),
     "two launchers": Shape(
-        {MAIN: MANIFEST.replace("</application>", re.search(r"<activity.*</activity>", MANIFEST, re.DOTALL)[0].replace(".Main", ".Two") + "</application>")},  # type: ignore[index]
+        {MAIN: TWO_LAUNCHERS},
         way=None,
         says="the launcher starts several activities: .Main, .Two",
     ),

@@ -17,14 +17,19 @@ RES = "android/app/src/main/res"
 CATALOG = "ios/Skerryline/Assets.xcassets"
 DENSITIES = {"mdpi": 1, "hdpi": 1.5, "xhdpi": 2, "xxhdpi": 3, "xxxhdpi": 4}
 EDITED = {
+    "android/app/build.gradle.kts",
     "android/app/src/main/AndroidManifest.xml",
+    "android/app/src/main/java/example/skerryline/app/MainActivity.kt",
+    "android/gradle/libs.versions.toml",
     "ios/Skerryline/Info.plist",
     "ios/Skerryline.xcodeproj/project.pbxproj",
 }
 CREATED = {
     "rivelt.lock",
     f"{RES}/drawable/rivelt_window.xml",
-    *(f"{RES}/values{night}{level}/rivelt_launch.xml" for night in ("", "-night") for level in ("", "-v31")),
+    f"{RES}/values-v27/rivelt_launch.xml",
+    *(f"{RES}/values{night}{level}/rivelt_launch.xml" for night in ("", "-night") for level in ("", "-v31", "-v33")),
+    *(f"{RES}/drawable-{night}anydpi-v24/rivelt_mark.xml" for night in ("", "night-")),
     *(
         f"{RES}/drawable-{night}{density}/rivelt_{name}.png"
         for night in ("", "night-")
@@ -57,7 +62,7 @@ def test_apply_changes_these_files_and_no_other_and_undo_restores_every_byte(sam
     after = project_files(sample)
     assert set(after) - set(before) == CREATED
     assert {path for path in before if after[path] != before[path]} == EDITED
-    assert "setTheme(R.style.Theme_Skerryline)" in done.out
+    assert "the compat way" in done.out
 
     again = rivelt("apply", cwd=sample)
     assert again.code == 0
@@ -77,6 +82,9 @@ def test_edits_only_insert_what_they_must(sample: Path, rivelt: Command) -> None
     lines = diff.out.splitlines()
     for path, added, removed in (
         ("android/app/src/main/AndroidManifest.xml", 2, 1),
+        ("android/app/build.gradle.kts", 1, 0),
+        ("android/app/src/main/java/example/skerryline/app/MainActivity.kt", 2, 0),
+        ("android/gradle/libs.versions.toml", 2, 0),
         ("ios/Skerryline/Info.plist", 1, 1),
         ("ios/Skerryline.xcodeproj/project.pbxproj", 4, 0),
     ):
@@ -94,7 +102,7 @@ def test_dry_run_writes_nothing_and_tells_all(sample: Path, rivelt: Command) -> 
     assert read_tree(sample) == before
     assert {change["path"] for change in told.json["changes"]} == CREATED | EDITED
     assert told.json["applied"] is False
-    assert told.json["hand_steps"][0]["lines"] == ["setTheme(R.style.Theme_Skerryline)"]
+    assert told.json["hand_steps"] == []
 
 
 def test_apply_gives_the_same_bytes_on_every_run(sample: Path, applied: Path, rivelt: Command) -> None:

@@ -81,7 +81,12 @@ def test_measure_and_apply_with_a_backdrop_and_no_ground(tmp_path: Path, rivelt:
     )  # it is looked at in front of the picture, not of the ground
     done = rivelt("apply", cwd=root)
     assert done.code == 0, done.err
-    assert "Note: the backdrop is measured, but not written to the project yet" in done.out
+    assert "Note: Android 12 and later show no picture behind the mark" in done.out
+    with Image.open(root / "app/src/main/res/drawable-sw600dp-land-xhdpi/rivelt_backdrop.jpg") as image:
+        assert (image.format, image.size) == ("JPEG", (2732, 2048))
+        # Enlarged by half, and no more, towards its focus at the right edge: of 450 columns the last 267 are left.
+        assert image.getpixel((1150, 1024)) == pytest.approx((250, 200, 80), abs=12)
+        assert image.getpixel((1250, 1024)) == pytest.approx((30, 60, 90), abs=12)
     assert "#FF1E3C5A" in (root / "app/src/main/res/values/rivelt_launch.xml").read_text()
     (root / "rivelt.toml").write_text(brief.replace("sound.png", "lost.png"))
     lost = rivelt("apply", cwd=root)

@@ -96,7 +96,7 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
     ),
     "launch theme lost": (
         small_android(manifest=MANIFEST.replace("@style/Tern", "@style/rivelt_launch")),
-        ("the manifest names @style/rivelt_launch, which no resource defines",),
+        ("the launcher's theme @style/rivelt_launch is defined nowhere in the project",),
     ),
     "Xcode project broken": (
         {"rivelt.toml": BRIEF, "mark.svg": MARK, "A.xcodeproj/project.pbxproj": "{ objects = ( }"},

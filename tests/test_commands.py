@@ -61,7 +61,14 @@ def test_survey_tells_sites_and_today(sample: Path, rivelt: Command) -> None:
     assert android["site"] == "android/app"
     assert android["facts"]["launcher activity"] == ".MainActivity"
     assert android["facts"]["starts with theme"] == "@style/Theme.Skerryline"
-    assert android["touches"] == ["android/app/src/main/AndroidManifest.xml"]
+    assert android["facts"]["way"].startswith("compat: AndroidX")
+    assert android["facts"]["build"] == "Kotlin, version catalog; minSdk 23, compileSdk 35"
+    assert [path.rpartition("/")[2] for path in android["touches"]] == [
+        "AndroidManifest.xml",
+        "libs.versions.toml",
+        "build.gradle.kts",
+        "MainActivity.kt",
+    ]
     assert ios["today"] == "storyboard LaunchScreen.storyboard"
     assert ios["touches"] == ["ios/Skerryline/Info.plist", "ios/Skerryline.xcodeproj/project.pbxproj"]
     told = rivelt("survey", cwd=sample)

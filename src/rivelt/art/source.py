@@ -56,6 +56,11 @@ class Art:
         """SHA-256 of the file's bytes, in hex."""
         return hashlib.sha256(self.data).hexdigest()
 
+    @property
+    def may_be_transparent(self) -> bool:
+        """Whether something behind it can show through."""
+        return self.kind != "JPEG"
+
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Art) and self.digest == other.digest
 

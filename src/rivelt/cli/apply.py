@@ -90,7 +90,7 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
 
 def _rows(changes: Changes) -> list[tuple[str, str, str]]:
     """One row for each file; plates of one name in sister folders, and those of one folder, share a row."""
-    plates = [change for change in changes.files if change.path.endswith(".png")]
+    plates = [change for change in changes.files if change.path.endswith((".png", ".jpg"))]
     by_name = Counter((change.action, *_sisters(change.path)) for change in plates)
     rows: dict[tuple[str, str], list[str]] = {}
     for change in changes.files:

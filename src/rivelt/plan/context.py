@@ -120,10 +120,11 @@ class PlanContext:
     def backdrop_looks(self) -> tuple[Look, ...]:
         """The looks that need a backdrop of their own: none without one, only light when dark would show the same."""
         light, dark = (self.backdrops.get(look) for look in LOOKS)
-        grounds = {self.brief.looks[look].ground for look in LOOKS}
         if light is None:
             return ()
-        return ("light",) if light == dark and len(grounds) == 1 else ("light", "dark")
+        grounds = {self.brief.looks[look].ground for look in LOOKS}
+        shows_ground = light.may_be_transparent and len(grounds) > 1
+        return ("light",) if light == dark and not shows_ground else ("light", "dark")
 
     def covering(self, look: Look, canvas: PixelSize, smallest: Size = WHOLE) -> Recipe:
         """The backdrop on a canvas: covering it, its focus as near the middle as its edges allow.

@@ -92,7 +92,8 @@ class ActivitySource:
         if first is None:
             after = self._tidied()
         else:
-            after = self.source.with_first_lines(self.class_name, first, self._visibility)
+            data = before if first.imports else self._tidied()
+            after = type(self.source)(data, self.path).with_first_lines(self.class_name, first, self._visibility)
         return [] if after == before else [EditFile(self.path, before, after, summary)]
 
     def _tidied(self) -> bytes:

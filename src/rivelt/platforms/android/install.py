@@ -78,14 +78,12 @@ def refuse_bad_condition(source: ActivitySource, condition: str, place: Place | 
         BadInput: it would not parse.
     """
     kind = type(source.source)
+    # In brackets of its own: what closes them, begins a comment or adds a statement does not parse.
     text = (
-        f"class X {{ Object x() {{ return ({condition}); }} }}"
-        if source.language == "Java"
-        else f"val x = ({condition})\n"
+        f"class X {{ Object x = (\n{condition}\n); }}" if source.language == "Java" else f"val x = (\n{condition}\n)\n"
     )
     tree = kind(text.encode(), source.path).root
-    whole = text.count("{") == 2 if source.language == "Java" else True
-    if tree.has_error or "//" in condition or "/*" in condition or not whole or len(tree.named_children) != 1:
+    if tree.has_error or "//" in condition or "/*" in condition or len(tree.named_children) != 1:
         message = f"`android.hold_while` is no {source.language} expression: {condition}"
         raise BadInput(
             message, place=place, hint="Write one expression that is true while the launch screen is to stay."

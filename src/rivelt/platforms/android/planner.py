@@ -54,6 +54,7 @@ class _Planner:
         self.names = Names(self.options.prefix)
         self.resources = Resources.of_folders(self.snapshot, self.site.all_res)
         self.min_sdk = self.site.min_sdk or android_facts().levels.lowest
+        self._refuse_bad_condition()
         self.way, self.reason = choose_way(self.site, self.options, self._place("way"))
 
     def _place(self, key: str) -> Place | None:
@@ -168,6 +169,11 @@ class _Planner:
 
     # What is refused, and what is said
 
+    def _refuse_bad_condition(self) -> None:
+        source, condition = self.site.source, self.options.hold_while
+        if condition is not None and source is not None and source.problem is None:
+            refuse_bad_condition(source, condition, self._place("hold_while"))
+
     def _refuse_what_the_way_cannot(self) -> None:
         if self.options.hold_while is None:
             return
@@ -175,8 +181,6 @@ class _Planner:
             hint = 'Leave it out, or use way = "compat" under [android].'
             message = f"`android.hold_while` needs the compatibility library, which is not used here: {self.reason}"
             raise BadInput(message, place=self._place("hold_while"), hint=hint)
-        assert self.site.source is not None
-        refuse_bad_condition(self.site.source, self.options.hold_while, self._place("hold_while"))
 
     def _refuse_taken_names(self, own: set[str]) -> None:
         for kind, stems in _KINDS:

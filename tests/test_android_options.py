@@ -1,0 +1,272 @@
+"""What a brief may say to Android, through the real command."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from aapt import SYSTEM_ATTRIBUTES, Table, compile_app
+from conftest import MANIFEST, Command, read_tree, write_tree
+from test_android_shapes import BRIEF, GRADLE, JAVA, JAVA_SOURCE, MAIN, SOURCE, TWO_LAUNCHERS, Shape, tree
+
+RES = "app/src/main/res"
+MOTION = """<animated-vector xmlns:android="http://schemas.android.com/apk/res/android" xmlns:aapt="http://schemas.android.com/aapt">
+  <aapt:attr name="android:drawable">
+    <vector android:width="288dp" android:height="288dp" android:viewportWidth="48" android:viewportHeight="48">
+      <path android:name="hull" android:pathData="M16,16h16v16h-16z" android:fillColor="#1F6E7D"/>
+    </vector>
+  </aapt:attr>
+  <target android:name="hull">
+    <aapt:attr name="android:animation"><set android:ordering="sequentially">ANIMATORS</set></aapt:attr>
+  </target>
+</animated-vector>
+"""
+ANIMATOR = '<objectAnimator android:propertyName="fillColor" android:duration="{}" android:startOffset="50" android:valueFrom="#FF1F6E7D" android:valueTo="#FFC8452F"/>'
+GRADIENT_MARK = (
+    '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="80"><linearGradient id="g"><stop stop-color="#1F6E7D"/>'
+    '<stop offset="1" stop-color="#12414F"/></linearGradient><rect width="100" height="80" rx="4" fill="url(#g)"/></svg>'
+)
+TEXT_MARK = '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="80"><filter id="f"><feOffset/></filter><rect width="90" height="80" filter="url(#f)"/></svg>'
+
+
+def project(tmp_path: Path, options: str = "", **files: str | bytes | None) -> Path:
+    short = {
+        "gradle": GRADLE,
+        "source": SOURCE,
+        "java": JAVA_SOURCE,
+        "manifest": MAIN,
+        "mark": "mark.svg",
+        "motion": "motion.xml",
+    }
+    return write_tree(
+        tmp_path / "tern",
+        tree(Shape({short.get(name, name): content for name, content in files.items()}, options=options)),
+    )
+
+
+def compiled(root: Path, tmp_path: Path, stubs: tuple[Path, Path], level: int = 21) -> Table:
+    return compile_app(root / RES, root / MAIN, tmp_path / "work", stubs, level)
+
+
+@pytest.mark.parametrize(
+    ("mark", "level", "options", "folders"),
+    [
+        (None, 24, "", {"drawable-anydpi"}),
+        (GRADIENT_MARK, 24, "", {"drawable-anydpi"}),
+        (GRADIENT_MARK, 21, "", {"drawable-anydpi-v24", "drawable-hdpi", "drawable-mdpi", "drawable-xhdpi", "drawable-xxhdpi", "drawable-xxxhdpi"}),
+        (None, 24, 'mark_form = "bitmaps"', {"drawable-hdpi", "drawable-mdpi", "drawable-xhdpi", "drawable-xxhdpi", "drawable-xxxhdpi"}),
+        (TEXT_MARK, 24, "ldpi = true", {"drawable-hdpi", "drawable-ldpi", "drawable-mdpi", "drawable-xhdpi", "drawable-xxhdpi", "drawable-xxxhdpi"}),
+    ],
+)  # fmt: skip
+def test_the_mark_is_a_vector_where_it_can_be_one(
+    tmp_path: Path,
+    rivelt: Command,
+    stubs: tuple[Path, Path],
+    mark: str | None,
+    level: int,
+    options: str,
+    folders: set[str],
+) -> None:
+    files = {"mark": mark} if mark else {}
+    gradle = str(tree(Shape({}))[GRADLE]).replace("minSdk 21", f"minSdk {level}")
+    root = project(tmp_path, options, gradle=gradle, **files)
+    done = rivelt("apply", cwd=root)
+    assert done.code == 0, done.err
+    assert ("is written as bitmaps: <rect>" in done.out) == (mark == TEXT_MARK)
+    assert {path.parent.name for path in (root / RES).glob("*/rivelt_mark.*")} == folders
+    table = compiled(root, tmp_path, stubs, level)
+    for version in (level, 23, 30, 33):
+        chosen = table.resolve("drawable/rivelt_mark", night=True, version=max(level, version)) or ""
+        assert chosen.endswith(".xml") == (
+            "drawable-anydpi" in folders or ("drawable-anydpi-v24" in folders and version >= 24)
+        )
+
+
+def test_a_vector_that_cannot_be_is_refused(tmp_path: Path, rivelt: Command) -> None:
+    root = project(tmp_path, 'mark_form = "vector"', mark=TEXT_MARK)
+    before = read_tree(root)
+    done = rivelt("apply", cwd=root)
+    assert (done.code, read_tree(root)) == (2, before)
+    assert "rivelt.toml:13:1: android app: the light mark cannot be a vector drawable: <rect>" in done.err
+
+
+def test_a_disc_has_its_own_geometry_in_each_look(tmp_path: Path, rivelt: Command, stubs: tuple[Path, Path]) -> None:
+    brief = BRIEF.replace("[dark]", "[dark]\ndisc = '#FFFFFF'")
+    root = project(tmp_path, **{"rivelt.toml": brief + '[android]\nmark_form = "bitmaps"\n'})
+    assert rivelt("apply", cwd=root).code == 0
+    table = compiled(root, tmp_path, stubs)
+    for version in (21, 30, 33):
+        light, dark = (table.style("rivelt_launch", night=night, version=version) for night in (False, True))
+        assert "windowSplashScreenIconBackgroundColor" not in light
+        assert (
+            table.resolve(dark["windowSplashScreenIconBackgroundColor"][1:], night=True, version=version) == "#ffffffff"
+        )
+    for night, side, circle in (("", 288, 192), ("night-", 240, 160)):
+        with Image.open(root / RES / f"drawable-{night}mdpi/rivelt_mark.png") as image:
+            assert image.size == (side, side)
+            rows, columns = np.nonzero(np.asarray(image.convert("RGBA"))[..., 3])
+            reach = np.hypot(rows + 0.5 - side / 2, columns + 0.5 - side / 2).max()
+            assert circle / 2 * 0.88 - 1.5 <= reach <= circle / 2 * 0.88 + 1
+
+
+@pytest.mark.parametrize(
+    ("animators", "message"),
+    [
+        (ANIMATOR.format(400) * 2, None),
+        (ANIMATOR.format(600) * 2, "the motion runs 1300 ms; the system shows 1000 ms of it"),
+        (ANIMATOR.format('300" android:repeatCount="-1'), "the motion runs without end"),
+        (ANIMATOR.format("quick"), "android:duration is no whole number: quick"),
+        ("", "nothing moves in it"),
+    ],
+)
+def test_a_motion_is_measured_and_shown_from_android_12(
+    tmp_path: Path, rivelt: Command, stubs: tuple[Path, Path], animators: str, message: str | None
+) -> None:
+    root = project(tmp_path, 'motion = "motion.xml"', motion=MOTION.replace("ANIMATORS", animators))
+    before = read_tree(root)
+    done = rivelt("apply", cwd=root)
+    if message is not None:
+        assert (done.code, read_tree(root)) == (2, before)
+        assert message in done.err
+        return
+    assert done.code == 0, done.err
+    table = compiled(root, tmp_path, stubs)
+    for version, icon in ((30, "mark"), (31, "motion"), (35, "motion")):
+        items = table.style("rivelt_launch", night=True, version=version)
+        assert items["windowSplashScreenAnimatedIcon"] == f"@drawable/rivelt_{icon}"
+        assert items.get("windowSplashScreenAnimationDuration") == ("900" if version > 30 else None)
+
+
+@pytest.mark.parametrize(
+    ("language", "condition", "line"),
+    [
+        ("kotlin", "!model.isReady", "installSplashScreen().setKeepOnScreenCondition { (!model.isReady) && "),
+        (
+            "java",
+            "!model.isReady()",
+            "SplashScreen.installSplashScreen(this).setKeepOnScreenCondition(() -> (!model.isReady()) && ",
+        ),
+        ("kotlin", "} exit(", None),
+        ("java", "x; y", None),
+    ],
+)
+def test_the_launch_screen_is_held_but_never_for_good(
+    tmp_path: Path, rivelt: Command, language: str, condition: str, line: str | None
+) -> None:
+    files = {"source": None, "java": JAVA} if language == "java" else {}
+    root = project(tmp_path, f"hold_while = '{condition}'\nhold_limit_ms = 1500", **files)
+    before = read_tree(root)
+    done = rivelt("apply", cwd=root)
+    if line is None:
+        assert (done.code, read_tree(root)) == (2, before)
+        assert f"`android.hold_while` is no {language.capitalize()} expression: {condition}" in done.err
+        return
+    assert done.code == 0, done.err
+    source = (root / (JAVA_SOURCE if language == "java" else SOURCE)).read_text()
+    assert source.count(line) == 1
+    assert source.count(" < 1500") == 1
+    # Without it the same call goes on without its condition; the other way takes all of ours out of the code again.
+    for options, left in (("", "installSplashScreen"), ('way = "platform"', "setTheme(R.style.Tern)")):
+        (root / "rivelt.toml").write_text(f"{BRIEF}\n[android]\n{options}\n")
+        assert rivelt("apply", cwd=root).code == 0
+        source = (root / (JAVA_SOURCE if language == "java" else SOURCE)).read_text()
+        assert source.count(left) == 1 + (left == "installSplashScreen" and language == "kotlin")
+        assert "riveltStarted" not in source
+    assert "splashscreen" not in source.lower()
+
+
+def test_hold_while_needs_the_library(tmp_path: Path, rivelt: Command) -> None:
+    root = project(tmp_path, 'way = "platform"\nhold_while = "x"')
+    done = rivelt("apply", cwd=root)
+    assert (done.code, "`android.hold_while` needs the compatibility library" in done.err) == (2, True)
+
+
+FREE = "app/src/free/AndroidManifest.xml"
+HEAD = '<manifest xmlns:android="http://schemas.android.com/apk/res/android">\n    <application>\n{}    </application>\n</manifest>\n'
+
+
+@pytest.mark.parametrize(
+    "overriding",
+    [None, HEAD.format(""), HEAD.format('        <activity android:name=".Main" android:label="Free"/>\n')],
+)
+def test_a_flavour_gets_its_own_launch_screen_and_the_others_keep_theirs(
+    tmp_path: Path, rivelt: Command, overriding: str | None
+) -> None:
+    root = project(tmp_path, 'source_set = "free"', **{FREE: overriding})
+    before = read_tree(root)
+    done = rivelt("apply", cwd=root)
+    assert done.code == 0, done.err
+    after = read_tree(root)
+    assert after[MAIN] == before[MAIN]
+    assert not [path for path in after if path.startswith(RES) and "rivelt" in path]
+    assert "app/src/free/res/values-night-v31/rivelt_launch.xml" in after
+    manifest = after[FREE].decode()
+    activity = re.search(r'<activity\s[^>]*"\.Main"[^>]*>', manifest)
+    assert activity is not None
+    assert 'android:theme="@style/rivelt_launch"' in activity[0]
+    assert 'tools:replace="android:theme"' in activity[0]
+    assert 'xmlns:tools="http://schemas.android.com/tools"' in manifest
+    assert "Nothing to do" in rivelt("apply", cwd=root).out
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+
+def test_names_modules_and_activities_are_chosen(tmp_path: Path, rivelt: Command) -> None:
+    taken = f"{RES}/values/mine.xml"
+    files: dict[str, str | bytes | None] = {
+        "manifest": TWO_LAUNCHERS,
+        "wharf/AndroidManifest.xml": MANIFEST,
+        taken: '<resources><color name="rivelt_ground">#123</color></resources>',
+    }
+    root = project(tmp_path, 'module = "app"\nactivity = ".Main"\nprefix = "tern_"', **files)
+    assert rivelt("apply", cwd=root).code == 0
+    assert (root / RES / "values-night/tern_launch.xml").exists()
+    assert (root / MAIN).read_text().count("@style/tern_launch") == 1
+    (root / "rivelt.toml").write_text(f'{BRIEF}\n[android]\nmodule = "wharf"\nway = "platform"\n')
+    told = rivelt("apply", cwd=root)
+    assert told.code == 0, told.err
+    assert (root / "wharf/res/values/rivelt_launch.xml").exists()
+    (root / "rivelt.toml").write_text(f'{BRIEF}\n[android]\nmodule = "quay"\n')
+    lost = rivelt("apply", cwd=root)
+    assert (lost.code, "rivelt.toml:13:1: there is no app module quay" in lost.err) == (2, True)
+
+
+def test_old_launch_images_are_listed_and_pruned_on_request(tmp_path: Path, rivelt: Command) -> None:
+    old = [f"{RES}/drawable-{kind}/launch_screen.png" for kind in ("hdpi", "land-hdpi", "nodpi")] + [
+        f"{RES}/mipmap-mdpi/splash.jpg"
+    ]
+    used = f"{RES}/drawable/splash_logo.png"
+    files: dict[str, str | bytes | None] = {
+        **dict.fromkeys(old, b"old"),
+        used: b"used",
+        f"{RES}/layout/main.xml": '<a b="@drawable/splash_logo"/>',
+    }
+    root = project(tmp_path, "", **files)
+    before = read_tree(root)
+    told = rivelt("apply", "--json", cwd=root).json
+    assert told["unused"] == sorted(old)
+    assert (root / old[0]).exists()
+    pruned = rivelt("apply", "--prune", cwd=root)
+    assert pruned.code == 0
+    assert [path for path in (*old, used) if (root / path).exists()] == [used]
+    assert rivelt("undo", cwd=root).code == rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+
+def test_imprint_and_bars_follow_the_ground(tmp_path: Path, rivelt: Command, stubs: tuple[Path, Path]) -> None:
+    root = project(tmp_path, **{"rivelt.toml": BRIEF.replace("#13212B", "#FFFFFF")})
+    assert rivelt("apply", cwd=root).code == 0
+    table = compiled(root, tmp_path, stubs)
+    for night in (False, True):
+        for version in (21, 23, 26, 27, 33):
+            items = table.style("rivelt_launch", night=night, version=version)
+            for bar, since in (("statusBar", 23), ("navigationBar", 27)):
+                colour = table.resolve(items[SYSTEM_ATTRIBUTES[f"{bar}Color"][0]][1:], night=night, version=version)
+                assert colour == ("#ff000000" if version < since else "#ffffffff" if night else "#fff3ebdd")
+    with Image.open(root / RES / "drawable-xhdpi/rivelt_imprint.png") as image:
+        assert image.size == (400, 160)
+        assert image.convert("RGBA").getchannel("A").getbbox() == (100, 0, 300, 160)  # 5:4 in 200 x 80 dp: letterboxed
