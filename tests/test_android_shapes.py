@@ -347,7 +347,46 @@ SHAPES = {
         },
         holds={MAIN: ('<activity android:name=".Main" android:theme="@style/rivelt_launch">',)},
     ),
+    "the activity in every flavour": Shape(
+        {
+            SOURCE: None,
+            "app/src/free/java/example/tern/Main.kt": KOTLIN,
+            "app/src/paid/java/example/tern/Main.kt": KOTLIN,
+        },
+        holds={f"app/src/{name}/java/example/tern/Main.kt": (INSTALL,) for name in ("free", "paid")},
+    ),
+    "the activity in a library module": Shape(
+        {
+            SOURCE: None,
+            "harbour/src/main/java/x/Main.kt": KOTLIN.replace("example.tern", "example.harbour"),
+            "harbour/build.gradle": "apply plugin: 'com.android.library'\ndependencies {}\n",
+            MAIN: MANIFEST.replace('".Main"', '"example.harbour.Main"'),
+        },
+        holds={
+            "harbour/src/main/java/x/Main.kt": (INSTALL,),
+            "harbour/build.gradle": (f"dependencies {{\n    implementation '{NEEDS}'\n}}",),
+            GRADLE: (NEEDS,),
+        },
+    ),
+    "Multiplatform": Shape(
+        {
+            GRADLE: GROOVY.partition("dependencies")[0].replace("minSdk 21", "minSdk = 21")
+            + "kotlin {\n  sourceSets {\n    androidMain.dependencies {\n      implementation('androidx.activity:activity:1.9.0')\n    }\n  }\n}\n",
+        },
+        holds={GRADLE: (f"activity:1.9.0')\n      implementation('{NEEDS}')\n    }}",)},
+    ),
+    "an old project without Gradle": Shape(
+        {
+            GRADLE: None,
+            SOURCE: None,
+            JAVA_SOURCE: JAVA,
+            MAIN: MANIFEST.replace("<application", '<uses-sdk android:minSdkVersion="23"/>\n    <application'),
+        },
+        way="platform",
+        holds={JAVA_SOURCE: (f"        setTheme(R.style.Tern); {MARKER}",)},
+    ),
     # Left alone, with the reason.
+    "no launcher and no build": Shape({MAIN: MANIFEST.replace("LAUNCHER", "INFO"), GRADLE: None}, way=None, says="no activity of this manifest is started"),
     "no launcher": Shape({MAIN: MANIFEST.replace("LAUNCHER", "INFO")}, way=None, says="no activity of this manifest is started"),
     "manifest that is not XML": Shape({MAIN: "<manifest"}, way=None, says="not well-formed XML"),
     "theme that does not exist": Shape({STYLE_FILE: "<resources/>"}, way=None, says="@style/Tern is defined nowhere"),
@@ -409,9 +448,7 @@ def check_code(path: str, before: bytes, after: bytes) -> None:
 
 def check_resources(root: Path, shape: Shape, table: Table) -> None:
     """Ground, icon, imprint and the theme after launch, on every level and in both looks, as the compiler has them."""
-    style = re.search(
-        r'"\.(?:ui\.)?Main"[^>]*android:theme="@style/(\w+)"', (root / MAIN).read_text(encoding="utf-8-sig")
-    )
+    style = re.search(r'"[\w.]*\.Main"[^>]*android:theme="@style/(\w+)"', (root / MAIN).read_text(encoding="utf-8-sig"))
     assert style is not None
     for version in (21, 23, 28, 30, 31, 33, 35):
         for night, ground in ((False, "#fff3ebdd"), (True, "#ff13212b")):

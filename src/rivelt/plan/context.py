@@ -63,9 +63,10 @@ class PlanContext:
         return ("light", role) in self.art
 
     def looks(self, role: Role) -> tuple[Look, ...]:
-        """The looks that need plates of their own for a role: both, or only light when dark has the same art."""
+        """The looks that need plates of their own for a role: both, or only light when dark has the same art at the same size."""
         light, dark = self.art[("light", role)], self.art[("dark", role)]
-        return ("light",) if light.art == dark.art else ("light", "dark")
+        is_same_size = role != "mark" or self.masks["light"] == self.masks["dark"]
+        return ("light",) if light.art == dark.art and is_same_size else ("light", "dark")
 
     @property
     def _masked_centre(self) -> Centre:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Literal, TypeAlias
 
@@ -27,12 +27,21 @@ _MARKED_LINE = re.compile(rb"// rivelt: ")
 
 @dataclass(frozen=True)
 class ActivitySource:
-    """The file of an activity's class. `chain` are the files of the classes it inherits from, as far as the project has them."""
+    """The file of an activity's class. `chain` are the files of the classes it inherits from, as far as the project has them.
+
+    `twins`: the same class in the source sets of other flavours.
+    """
 
     snapshot: Snapshot
     path: str
     class_name: str
     chain: tuple[str, ...] = ()
+    twins: tuple[ActivitySource, ...] = ()
+
+    @property
+    def everywhere(self) -> tuple[ActivitySource, ...]:
+        """The source and its twins in other source sets."""
+        return (self, *self.twins)
 
     @property
     def language(self) -> Language:
@@ -128,13 +137,15 @@ def find_activity(snapshot: Snapshot, module: str, package: str, name: str) -> A
     """
     full = package + name if name.startswith(".") else name if "." in name else f"{package}.{name}"
     wanted, _, simple = full.rpartition(".")
-    path = _file_of(snapshot, module, wanted, simple)
-    if path is None:
-        return None
-    return ActivitySource(snapshot, path, simple, tuple(_chain(snapshot, module, path, simple)))
+    found = [
+        ActivitySource(snapshot, path, simple, tuple(_chain(snapshot, module, path, simple)))
+        for path in _files_of(snapshot, module, wanted, simple)
+    ]
+    return replace(found[0], twins=tuple(found[1:])) if found else None
 
 
-def _file_of(snapshot: Snapshot, module: str, package: str, simple: str) -> str | None:
+def _files_of(snapshot: Snapshot, module: str, package: str, simple: str) -> list[str]:
+    """The files that hold a class: one, or one in each of several source sets."""
     class_of_name = re.compile(rf"\bclass\s+{re.escape(simple)}\b".encode())
     for folder in dict.fromkeys((module, "")):
         paths = [path for path in snapshot.below(folder) if path.endswith((".kt", ".java")) and not _TESTS.search(path)]
@@ -147,8 +158,8 @@ def _file_of(snapshot: Snapshot, module: str, package: str, simple: str) -> str 
         found = [path for path in paths if class_of_name.search(snapshot.read(path))]
         exact = [path for path in found if _package(snapshot.read(path)) == package]
         if exact or (found and folder == module and not package):
-            return (exact or found)[0]
-    return None
+            return exact or found[:1]
+    return []
 
 
 def _package(data: bytes) -> str:
@@ -172,8 +183,8 @@ def _chain(snapshot: Snapshot, module: str, path: str, simple: str) -> Iterator[
         package = imported.rpartition(".")[0] if imported else source.package
         if imported and imported.startswith(("androidx.", "android.")):
             return
-        above = _file_of(snapshot, module, package, parent)
-        if above is None or above == path:
+        above = next(iter(_files_of(snapshot, module, package, parent)), path)
+        if above == path:
             return
         path, simple = above, parent
         yield path

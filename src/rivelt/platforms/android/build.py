@@ -231,6 +231,9 @@ class Build:
             for block in self.file.root.walk()
             if block.name == "dependencies" and not set(block.trail[:-1]) & _FOREIGN
         ]
+        multiplatform = [block for block in self.file.root.walk() if block.name == "androidMain.dependencies"]
+        if multiplatform:
+            return multiplatform[0]
         outer = [block for block in blocks if len(block.trail) == 1]
         nested = [block for block in blocks if block.trail[:-1] == ("android",)]
         return next(iter(outer or nested), None)

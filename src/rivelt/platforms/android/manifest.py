@@ -37,6 +37,13 @@ class Manifest:
         return "" if "$" in package else package
 
     @property
+    def min_sdk(self) -> int | None:
+        """The lowest API level, where the manifest itself says it."""
+        uses = self.document.root.first("uses-sdk")
+        level = attribute(uses, "minSdkVersion") or ""
+        return int(level) if level.isdigit() else None
+
+    @property
     def normal_theme(self) -> str | None:
         """The theme that a framework's engine activity switches to by itself, named in a `<meta-data>` of the launcher activity."""
         for node in self.launcher.all("meta-data") if self.launcher else ():

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.plan.context import PlanContext
 from rivelt.plan.model import EditFile, HandStep, Plan, Plate, WriteFile
+from rivelt.platforms.android.activity import ActivitySource
 from rivelt.platforms.android.entry import main_manifest, source_set_manifest
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.install import install_lines, refuse_bad_condition, theme_call, theme_lines
@@ -130,38 +131,50 @@ class _Planner:
         return main_manifest(self.snapshot, self.site, self.names), []
 
     def _build_edits(self) -> list[EditFile]:
-        return self.site.build.with_library() if self.way == "compat" and self.site.build else []
+        builds = self.site.builds if self.way == "compat" else ()
+        edits = {edit.path: edit for build in builds for edit in build.with_library()}
+        return list(edits.values())
 
     def _code(self) -> tuple[list[EditFile], tuple[HandStep, ...]]:
         """The activity's own lines: the edits, or what is left to the person."""
-        source = self.site.source
         if self.site.launch_style is not None:
             return [], ()
-        if self.way == "compat":
-            assert source is not None
-            if source.installs_itself is None:
-                return source.with_first_lines(install_lines(source, self.options), "installs the launch screen"), ()
-            return source.with_first_lines(None, "the install call is the app's own"), self._hold_step()
-        r_package = self.site.build.namespace if self.site.build else None
-        call = theme_call(source, self.site.app_theme, r_package)
-        if source is not None:
-            try:
-                if source.problem is not None:
-                    raise source.problem
-                if source.sets_theme():
-                    return source.with_first_lines(None, "the app sets its theme itself"), ()
-                lines = theme_lines(source, self.site.app_theme, r_package)
-                return source.with_first_lines(lines, "gives the app its own theme back"), ()
-            except RiveltError as problem:
-                why = f" ({problem.message})"
-        else:
-            why = ""
-        title = f"In {self.site.activity}, give the app its own theme back: the first line of onCreate, before super.onCreate(...){why}"
-        return [], (HandStep(title, source.path if source else None, (call,)),)
+        if self.site.source is None:
+            return [], (self._theme_step(None, ""),)
+        edits: list[EditFile] = []
+        steps: list[HandStep] = []
+        for source in self.site.source.everywhere:
+            if self.way == "compat" and source.installs_itself is None:
+                edits += source.with_first_lines(install_lines(source, self.options), "installs the launch screen")
+            elif self.way == "compat":
+                edits += source.with_first_lines(None, "the install call is the app's own")
+                steps += self._hold_step(source)
+            else:
+                try:
+                    edits += self._theme_edit(source)
+                except RiveltError as problem:
+                    steps.append(self._theme_step(source, f" ({problem.message})"))
+        return edits, tuple(steps)
 
-    def _hold_step(self) -> tuple[HandStep, ...]:
-        source = self.site.source
-        if self.options.hold_while is None or source is None:
+    def _theme_edit(self, source: ActivitySource) -> list[EditFile]:
+        if source.problem is not None:
+            raise source.problem
+        if source.sets_theme():
+            return source.with_first_lines(None, "the app sets its theme itself")
+        lines = theme_lines(source, self.site.app_theme, self._r_package)
+        return source.with_first_lines(lines, "gives the app its own theme back")
+
+    @property
+    def _r_package(self) -> str | None:
+        return self.site.build.namespace if self.site.build else None
+
+    def _theme_step(self, source: ActivitySource | None, why: str) -> HandStep:
+        title = f"In {self.site.activity}, give the app its own theme back: the first line of onCreate, before super.onCreate(...){why}"
+        call = theme_call(source, self.site.app_theme, self._r_package)
+        return HandStep(title, source.path if source else None, (call,))
+
+    def _hold_step(self, source: ActivitySource) -> tuple[HandStep, ...]:
+        if self.options.hold_while is None:
             return ()
         line = install_lines(source, self.options).statements
         title = "The app makes the install call itself: replace it, so that the launch screen stays while it has to"
@@ -206,6 +219,11 @@ class _Planner:
         if self.context.backdrops:
             notes.append(
                 "Android 12 and later show no picture behind the mark: there the ground is flat; up to Android 11 the backdrop is shown"
+            )
+        source = self.site.source
+        if source is not None and source.only_waits:
+            notes.append(
+                f"{self.site.activity} only waits and moves on: from Android 12 on people see it after the system's launch screen; start with the activity it leads to"
             )
         if not any(folder.has_system_screen for folder in theme.folders()):
             notes.append(

@@ -41,7 +41,7 @@ class AndroidSite(Site):
     `theme`: the theme reference that the launcher starts with. `app_theme`: the one that the app uses after launch.
     `res`: where resources are written; `all_res`: the folders that Android merges, the first wins. `launch_style`: the style, by name,
     that a framework's engine activity starts with and switches away from by itself; it is edited in place.
-    `flavours`: the other source sets that hold resources or a manifest. `is_for_watch`: whether it is made for watches, not phones.
+    `code_build`: the build of the activity's source, where that belongs to another module. `flavours`: the other source sets that hold resources or a manifest. `is_for_watch`: whether it is made for watches, not phones.
     """
 
     module: str = ""
@@ -54,13 +54,20 @@ class AndroidSite(Site):
     launch_style: str | None = None
     source: ActivitySource | None = field(default=None, compare=False)
     build: Build | None = field(default=None, compare=False)
+    code_build: Build | None = field(default=None, compare=False)
+    manifest_min_sdk: int | None = None
     flavours: tuple[str, ...] = ()
     is_for_watch: bool = False
 
     @property
     def min_sdk(self) -> int | None:
         """The lowest API level that the app runs on, if it could be read."""
-        return self.build.min_sdk if self.build else None
+        return (self.build.min_sdk if self.build else None) or self.manifest_min_sdk
+
+    @property
+    def builds(self) -> tuple[Build, ...]:
+        """The builds that need the compatibility library: the module's, and that of the activity's source if it is another."""
+        return tuple(build for build in (self.build, self.code_build) if build is not None)
 
     @property
     def compile_sdk(self) -> int | None:

@@ -11,7 +11,7 @@ from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms.android.activity import ActivitySource, find_activity
 from rivelt.platforms.android.build import Build, read_build
 from rivelt.platforms.android.facts import android_facts, screens
-from rivelt.platforms.android.leftovers import unused_launch_images
+from rivelt.platforms.android.leftovers import reachable, unused_launch_images
 from rivelt.platforms.android.manifest import Manifest, attribute, read_manifest
 from rivelt.platforms.android.options import Options
 from rivelt.platforms.android.reader import scene
@@ -25,8 +25,13 @@ from rivelt.project.snapshot import Snapshot, join, parent
 DEFAULT_THEME = "@android:style/Theme.DeviceDefault.Light.DarkActionBar"
 
 _SOURCE_SET = re.compile(r"(?:^|/)src/(?P<name>[^/]+)/AndroidManifest\.xml$")
+_MAIN_SETS = frozenset({"main", "androidMain"})  # Kotlin Multiplatform has its own name for it
 _TEST_SETS = re.compile(r"^(?:test|androidTest)")
 _LONGEST_CHAIN = 30
+
+
+class NoLauncher(BadInput):
+    """Nothing of a manifest is started from the launcher, and nothing says that it is an app's."""
 
 
 def survey(snapshot: Snapshot, brief: Brief | None = None) -> list[AndroidSite]:
@@ -36,18 +41,20 @@ def survey(snapshot: Snapshot, brief: Brief | None = None) -> list[AndroidSite]:
     """
     options = brief.options.get("android", Options()) if brief else Options()
     assert isinstance(options, Options)
-    found = [
-        _Module(snapshot, path, options, brief).site()
+    modules = [
+        _Module(snapshot, path, options, brief)
         for path in snapshot.find("*AndroidManifest.xml")
         if _is_main_manifest(path)
     ]
-    sites = [site for site in found if site is not None]
+    found = [site for module in modules if (site := module.site()) is not None]
+    # A manifest without a launcher is a part of something, unless there is nothing else.
+    sites = [site for site in found if not isinstance(site.blocked, NoLauncher)] or found
     return sites if brief is None else _chosen(sites, options, brief)
 
 
 def _is_main_manifest(path: str) -> bool:
     source_set = _SOURCE_SET.search(path)
-    return path.rpartition("/")[2] == "AndroidManifest.xml" and (source_set is None or source_set["name"] == "main")
+    return path.rpartition("/")[2] == "AndroidManifest.xml" and (source_set is None or source_set["name"] in _MAIN_SETS)
 
 
 def _chosen(sites: list[AndroidSite], options: Options, brief: Brief) -> list[AndroidSite]:
@@ -88,17 +95,16 @@ class _Module:
         blank = AndroidSite("android", module or ".", module=module, manifest=self.path, build=build)
         try:
             manifest = read_manifest(self.snapshot.read(self.path), self.path)
-            if manifest.launcher is None and not build.is_application:
-                return None  # a part of something else: nothing of it is started from the launcher
-            return self._described(blank, self._with_one_launcher(manifest), build)
+            return self._described(blank, self._with_one_launcher(manifest, is_application=build.is_application), build)
         except RiveltError as error:
             return replace(blank, blocked=error)
 
-    def _with_one_launcher(self, manifest: Manifest) -> Manifest:
+    def _with_one_launcher(self, manifest: Manifest, *, is_application: bool) -> Manifest:
         at = Place(manifest.document.path, manifest.document.root.line)
         if manifest.launcher is None:
             hint = "Give the activity that starts the app an intent filter with MAIN and LAUNCHER."
-            raise BadInput("no activity of this manifest is started by the launcher", place=at, hint=hint)
+            kind = BadInput if is_application else NoLauncher
+            raise kind("no activity of this manifest is started by the launcher", place=at, hint=hint)
         names = ", ".join(attribute(node, "name") or "?" for node in manifest.launchers)
         if self.options.activity is not None:
             chosen = manifest.only(self.options.activity)
@@ -147,6 +153,8 @@ class _Module:
             source=source,
             flavours=self._flavours(blank.module),
             is_for_watch=_is_for_watch(manifest),
+            code_build=self._build_of(source, build),
+            manifest_min_sdk=manifest.min_sdk,
         )
         shown = [f"{screen.system}: {scene(self.snapshot, site, screen, 'light').title}" for screen in screens()]
         return replace(site, facts=self._facts(site, resources), touches=self._touches(site), today="; ".join(shown))
@@ -154,11 +162,23 @@ class _Module:
     def _flavours(self, module: str) -> tuple[str, ...]:
         src = join(module, "src")
         sets = {path.removeprefix(f"{src}/").split("/")[0] for path in self.snapshot.below(src)}
-        mine = {name for name in sets if name != "main" and not _TEST_SETS.match(name)}
+        mine = {name for name in sets if name not in _MAIN_SETS and not _TEST_SETS.match(name)}
         return tuple(sorted(name for name in mine if self._has_resources(join(src, name))))
 
     def _has_resources(self, folder: str) -> bool:
         return join(folder, "AndroidManifest.xml") in self.snapshot or bool(self.snapshot.below(join(folder, "res")))
+
+    def _build_of(self, source: ActivitySource | None, build: Build) -> Build | None:
+        """The build of the module that the activity's source belongs to, if it is another one."""
+        if source is None or not build.module or source.path.startswith(f"{build.module}/"):
+            return None
+        folder = parent(source.path)
+        while folder:
+            found = read_build(self.snapshot, folder)
+            if found.path is not None:
+                return found
+            folder = parent(folder)
+        return None
 
     # Themes
 
@@ -220,16 +240,19 @@ class _Module:
     def _touches(self, site: AndroidSite) -> tuple[str, ...]:
         way, _ = choose_way(site, Options())
         touched = [] if site.launch_style else [site.manifest]
-        if way == "compat" and site.build and site.build.path:
-            touched += [edit.path for edit in site.build.with_library()]
+        if way == "compat":
+            touched += [edit.path for build in site.builds for edit in build.with_library()]
         if site.source is not None and not site.launch_style:
-            touched.append(site.source.path)
+            touched += [source.path for source in site.source.everywhere]
         return tuple(touched)
 
     def _facts(self, site: AndroidSite, resources: Resources) -> dict[str, str]:
         build = site.build
         assert build is not None
         way, reason = choose_way(site, Options())
+        styles = resources.defined("style", (site.theme or "").removeprefix("@style/"))
+        items = (item.text for style in styles if style.node for item in style.node.all("item"))
+        images = sorted(f"{kind}/{name}" for kind, name in reachable(self.snapshot, resources, items))
         facts = {
             "manifest": site.manifest,
             "launcher activity": site.activity,
@@ -241,6 +264,7 @@ class _Module:
             else "not found in the project",
             "build": f"{build.dialect}; minSdk {build.min_sdk or 'not known'}, compileSdk {build.compile_sdk or 'not known'}",
             "compatibility library": _library_state(build, site.source),
+            "launch images in use": ", ".join(images),
             "way": f"{way}: {reason}",
             "resources": site.res,
         }

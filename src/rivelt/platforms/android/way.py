@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.platforms.android.activity import ActivitySource
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.install import install_lines
 from rivelt.platforms.android.options import Options
@@ -50,7 +51,7 @@ def _is_only_unsure(site: AndroidSite, obstacle: RiveltError) -> bool:
 
 def _obstacle(site: AndroidSite, options: Options) -> RiveltError | None:
     """The first reason why the library cannot be used."""
-    build, library = site.build, android_facts().library
+    build = site.build
     if site.launch_style is not None:
         return BadInput("the framework's activity changes the theme by <meta-data>")
     if site.source is None:
@@ -63,18 +64,30 @@ def _obstacle(site: AndroidSite, options: Options) -> RiveltError | None:
         return build.problem
     if not build.uses_androidx:
         return BadInput("the project does not use AndroidX", place=Place(build.path))
+    return _edit_obstacle(site, site.source, options) or _level_obstacle(site, build.path)
+
+
+def _edit_obstacle(site: AndroidSite, source: ActivitySource, options: Options) -> RiveltError | None:
+    """Why the build or the activity could not be edited."""
     try:
-        build.with_library()
-        if site.source.installs_itself is None:
-            site.source.with_first_lines(install_lines(site.source, options), "")
+        for build in site.builds:
+            build.with_library()
+        for each in source.everywhere:
+            if each.installs_itself is None:
+                each.with_first_lines(install_lines(each, options), "")
     except RiveltError as error:
         return error
+    return None
+
+
+def _level_obstacle(site: AndroidSite, path: str) -> RiveltError | None:
+    library = android_facts().library
     for name, level, least in (
-        ("minSdk", build.min_sdk, library.min_sdk),
-        ("compileSdk", build.compile_sdk, library.compile_sdk),
+        ("minSdk", site.min_sdk, library.min_sdk),
+        ("compileSdk", site.compile_sdk, library.compile_sdk),
     ):
         if level is None:
-            return BadInput(f"{name} cannot be read from the build files", place=Place(build.path))
+            return BadInput(f"{name} cannot be read from the build files", place=Place(path))
         if level < least:
-            return BadInput(f"{name} is {level}, and the library needs {least}", place=Place(build.path))
+            return BadInput(f"{name} is {level}, and the library needs {least}", place=Place(path))
     return None
