@@ -85,10 +85,11 @@ def table(headers: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
 
 
 def pairs(values: Sequence[tuple[str, str]]) -> None:
-    """Names and values, one to a line."""
+    """Names and values, one to a line; a value of several lines stays in its column."""
     width = max((len(name) for name, _ in values), default=0)
     for name, value in values:
-        say(f"  {name.ljust(width)}  {value}")
+        for index, line in enumerate(value.split("\n")):
+            say(f"  {'' if index else name:<{width}}  {line}")
 
 
 def diff(text: str) -> None:

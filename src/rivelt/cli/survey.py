@@ -26,7 +26,7 @@ def survey(project: Project = Path(), _json: Json = False, _quiet: Quiet = False
                     "target": site.target,
                     "site": site.name,
                     "today": site.today,
-                    "facts": dict(site.facts),
+                    "facts": {name: value.replace("\n", ", ") for name, value in site.facts.items()},
                     "touches": list(site.touches),
                     "blocked": site.blocked.message if site.blocked else None,
                 }
@@ -55,7 +55,7 @@ def survey(project: Project = Path(), _json: Json = False, _quiet: Quiet = False
             place = f" ({site.blocked.place})" if site.blocked.place else ""
             facts += [("left alone", site.blocked.message + place), ("to mend it", site.blocked.hint or "")]
         else:
-            facts += [("apply would edit", ", ".join(site.touches))]
+            facts += [("apply would edit", "\n".join(site.touches))]
         output.pairs(facts)
     output.say()
     has_brief = job.find_brief(project) is not None

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
-from rivelt.platforms.android.activity import ActivitySource, find_activity
+from rivelt.platforms.android.activity import INSTALL_CALL, ActivitySource, find_activity
 from rivelt.platforms.android.build import Build, read_build
 from rivelt.platforms.android.facts import android_facts, screens
 from rivelt.platforms.android.leftovers import reachable, unused_launch_images
@@ -276,7 +276,7 @@ class _Module:
             )
         unused = unused_launch_images(self.snapshot, resources, Names(self.options.prefix), frozenset())
         if unused:
-            facts["launch images nothing uses"] = ", ".join(unused)
+            facts["launch images nothing uses"] = "\n".join(unused)
         if resources.broken:
             facts["cannot be read"] = ", ".join(str(problem.place) for problem in resources.broken)
         return {key: value for key, value in facts.items() if value}
@@ -305,9 +305,10 @@ def _is_for_watch(manifest: Manifest) -> bool:
 def _defined_in(theme: str | None, resources: Resources) -> str:
     name = (theme or "").removeprefix("@style/")
     entries: Sequence[Entry] = resources.defined("style", name)
-    return ", ".join(f"{entry.path}:{entry.node.line}" for entry in entries if entry.node)
+    return "\n".join(f"{entry.path}:{entry.node.line}" for entry in entries if entry.node)
 
 
 def _library_state(build: Build, source: ActivitySource | None) -> str:
-    has_call = source.installs_itself if source else None
+    is_called = source is not None and source.problem is None and source.source.calls(INSTALL_CALL)
+    has_call = source.path if source and is_called else source.installs_itself if source else None
     return f"{'a dependency' if build.has_library else 'no dependency'}, {f'installed in {has_call}' if has_call else 'no install call'}"
