@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at, spliced
+from rivelt.edit.splice import Splice, begins_line, indent_at, line_end, newline_at, spliced
 from rivelt.errors import BadInput, Place
 
 if TYPE_CHECKING:
@@ -227,14 +227,14 @@ class Source(ABC):
             if later is not None:
                 yield Splice(later.start_byte, later.start_byte, line + newline_at(self.data, later.start_byte))
             elif self.imports:
-                end = _line_end(self.data, self.imports[-1].start_byte)
+                end = line_end(self.data, self.imports[-1].start_byte)
                 yield Splice(end, end, newline_at(self.data, self.imports[-1].start_byte) + line)
             else:
                 head = next((node for node in self.root.children if node.type.startswith("package")), None)
                 newline = newline_at(self.data, head.start_byte if head else 0)
                 is_first = name == wanted[0]
                 if head is not None:
-                    end = _line_end(self.data, head.start_byte)
+                    end = line_end(self.data, head.start_byte)
                     yield Splice(end, end, newline * (2 if is_first else 1) + line)
                 else:
                     top = len(BOM) if self.data.startswith(BOM) else 0
@@ -277,9 +277,3 @@ def _statement(node: Node) -> Node:
 def _starts_later(data: bytes, start: int, end: int) -> bool:
     """Whether a line ends between two offsets."""
     return b"\n" in data[start:end]
-
-
-def _line_end(data: bytes, offset: int) -> int:
-    end = data.find(b"\n", offset)
-    end = len(data) if end < 0 else end
-    return end - 1 if data[end - 1 : end] == b"\r" else end

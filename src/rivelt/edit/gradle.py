@@ -9,7 +9,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
+from rivelt.edit.splice import Splice, begins_line, indent_at, line_end, newline_at
 from rivelt.errors import BadInput, Place
 
 _OPENER = re.compile(rb"([A-Za-z_][\w.]*)\s*(?:\([^(){}]*\))?\s*$")
@@ -67,7 +67,7 @@ class GradleFile:
         """Put a statement into a block: after the last one-line statement whose name is `like`, else at its end."""
         last = self._last_like(block, like)
         if last is not None:
-            end = _line_end(self.data, last)
+            end = line_end(self.data, last)
             text = newline_at(self.data, last) + indent_at(self.data, last) + statement.encode()
             return Splice(end, end, text)
         newline, closing = newline_at(self.data, block.start), block.closing
@@ -107,12 +107,6 @@ class GradleFile:
             if is_whole and self.block_at(found.start(1)) is block and found.end() < block.closing:
                 last = found.start(1)
         return last
-
-
-def _line_end(data: bytes, offset: int) -> int:
-    end = data.find(b"\n", offset)
-    end = len(data) if end < 0 else end
-    return end - 1 if data[end - 1 : end] == b"\r" else end
 
 
 def read_gradle(data: bytes, path: str) -> GradleFile:
@@ -163,7 +157,7 @@ class _Scanner:
         while found := interesting.search(data, at):
             start = found.start()
             if found[0] == b"//":
-                end = _line_end(data, start)
+                end = line_end(data, start)
                 self._blank(start, end)
             elif found[0] == b"/*":
                 end = data.find(b"*/", start) + 2

@@ -40,6 +40,13 @@ def indent_at(data: bytes, position: int) -> bytes:
     return re.compile(rb"[ \t]*").match(data, line)[0]  # type: ignore[index]  # it always matches
 
 
+def line_end(data: bytes, position: int) -> int:
+    """The end of the line of a position, before its line ending."""
+    end = data.find(b"\n", position)
+    end = len(data) if end < 0 else end
+    return end - 1 if data[end - 1 : end] == b"\r" else end
+
+
 def begins_line(data: bytes, position: int) -> bool:
     """Whether only white space stands before a position on its line."""
     return not data[data.rfind(b"\n", 0, position) + 1 : position].strip()
