@@ -147,10 +147,6 @@ def test_shapes_of_projects(
 
 
 BLOCKED = {
-    "declared by build settings": (
-        project(settings="INFOPLIST_KEY_UILaunchScreen_Generation = YES;"),
-        "declared by build settings",
-    ),
     "no plist named": (project(settings="A = b;"), "names no Info.plist file"),
     "plist not there": (project(settings="INFOPLIST_FILE = Lost.plist;"), "is not there: Lost.plist"),
     "unknown variable": (

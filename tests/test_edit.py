@@ -113,7 +113,7 @@ PLISTS = {
 
 @pytest.mark.parametrize(("before", "after"), PLISTS.values(), ids=PLISTS)
 def test_a_key_of_a_property_list(before: str, after: str) -> None:
-    changed = Plist(PLIST.format(before).encode(), "Info.plist").set_string("UILaunchStoryboardName", "New", near="UI")
+    changed = Plist(PLIST.format(before).encode(), "Info.plist").edited({"UILaunchStoryboardName": "New"}, near="UI")
     assert changed == PLIST.format(after).encode()
     assert plistlib.loads(changed)["UILaunchStoryboardName"] == "New"
 
@@ -122,7 +122,7 @@ def test_a_key_goes_with_its_value() -> None:
     text = PLIST.format(
         "\t<key>A</key>\n\t<true/>\n\t<key>UILaunchScreen</key>\n\t<dict>\n\t\t<key>UIColorName</key>\n\t\t<string/>\n\t</dict>\n\t<key>B</key>\n\t<true/>\n"
     )
-    removed = Plist(text.encode(), "Info.plist").remove("UILaunchScreen")
+    removed = Plist(text.encode(), "Info.plist").edited({"UILaunchScreen": None}, near="UI")
     assert removed == PLIST.format("\t<key>A</key>\n\t<true/>\n\t<key>B</key>\n\t<true/>\n").encode()
 
 

@@ -243,7 +243,7 @@ def test_one_broken_file_is_named_and_the_rest_is_proved(sample: Path, rivelt: C
     assert {scene["target"] for scene in done.json["scenes"]} == {"android"}
     told = rivelt("proof", "--now", cwd=sample)
     assert "not shown: ios" in told.err
-    assert "the property list is binary" in told.err
+    assert "the binary property list is damaged" in told.err
 
 
 def test_a_project_without_a_brief_is_proved_as_it_is(tmp_path: Path, rivelt: Command) -> None:

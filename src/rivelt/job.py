@@ -219,12 +219,15 @@ def prepare(brief: Brief) -> Proposal:
     context = replace(context_of(brief), generated=generated_in(snapshot))
     refuse_enlarged(context, {site.target for site in sites})
     plans: list[Plan] = []
+    planned = snapshot  # two sites may share a file: the second plan goes on where the first one ends
     blocked: dict[Site, RiveltError] = {}
     for site in sites:
         try:
             if site.blocked is not None:
                 raise site.blocked
-            plans.append(platform(site.target).plan(context, snapshot, site))
+            plan = platform(site.target).plan(context, planned, site)
+            plans.append(plan)
+            planned = planned.overlay({edit.path: edit.after for edit in plan.edits})
         except RiveltError as error:
             blocked[site] = error
     if not plans:

@@ -98,7 +98,8 @@ def _rows(changes: Changes) -> list[tuple[str, str, str]]:
         if change in plates:
             home, name = _sisters(change.path)
             is_shared = by_name[change.action, home, name] > 1
-            shown = f"{home}/*/{name}" if is_shared else f"{change.path.rpartition('/')[0]}/*.png"
+            one_kind = f"{change.path.rpartition('/')[0]}/*{change.path[-4:]}"
+            shown = f"{home}/*/{name}" if is_shared else one_kind
         rows.setdefault((change.action, shown), []).append(change.why)
     return [
         (action, path, f"{len(whys)} plates" if len(whys) > 1 else whys[0]) for (action, path), whys in rows.items()

@@ -1,31 +1,46 @@
-"""XML property lists: reading values, and setting or removing a top-level key by splicing."""
+"""Property lists: reading values, and setting or removing top-level keys; XML by splicing, binary ones as a whole."""
 
 from __future__ import annotations
 
+import codecs
+import plistlib
+import re
 from collections.abc import Mapping
-from typing import TypeAlias
+from typing import Any, TypeAlias
 
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at, spliced
-from rivelt.edit.xml import Document, Node, parse_xml
+from rivelt.edit.xml import Node, parse_xml
 from rivelt.errors import BadInput, Place
 from rivelt.xmltext import escaped
 
 Value: TypeAlias = "str | bool | float | list[Value] | dict[str, Value] | None"
 
+_BINARY = b"bplist"
+_UTF16 = {codecs.BOM_UTF16_LE: "utf-16-le", codecs.BOM_UTF16_BE: "utf-16-be"}
+_DECLARED = re.compile(r"""(<\?xml[^>]*\bencoding\s*=\s*["'])(UTF-?16\w*)(["'])""", re.IGNORECASE)
+
 
 class Plist:
-    """An XML property list whose root is a dictionary.
+    """A property list whose root is a dictionary: XML in UTF-8 or UTF-16, or binary.
 
     Raises:
-        BadInput: binary, not XML, or without a dictionary at its root.
+        BadInput: not readable, or without a dictionary at its root.
     """
 
     def __init__(self, data: bytes, path: str) -> None:
-        if data.startswith(b"bplist"):
-            hint = "Convert it: plutil -convert xml1 " + path
-            raise BadInput("the property list is binary, which Rivelt cannot edit yet", place=Place(path), hint=hint)
-        self.document: Document = parse_xml(data, path)
-        root = self.document.root
+        self.data = data
+        self.path = path
+        self._binary: dict[str, Any] | None = _read_binary(data, path) if data.startswith(_BINARY) else None
+        if self._binary is not None:
+            return
+        self._encoding = _UTF16.get(data[:2])
+        self._declared = ""
+        text = _to_utf8(data, path) if self._encoding else data
+        if self._encoding and (found := _DECLARED.search(text.decode())):
+            self._declared = found[2]
+            text = _DECLARED.sub(r"\1UTF-8\3", text.decode(), count=1).encode()
+        self._document = parse_xml(text, path)
+        root = self._document.root
         top = root.first("dict") if root.local == "plist" else None
         if top is None:
             raise BadInput("the property list has no dictionary at its root", place=Place(path, root.line))
@@ -34,49 +49,112 @@ class Plist:
     @property
     def values(self) -> Mapping[str, Value]:
         """The whole list as plain values; dates and data stay text."""
+        if self._binary is not None:
+            return self._binary
         value = _value(self._top)
         assert isinstance(value, dict)
         return value
 
-    def set_string(self, key: str, text: str, *, near: str) -> bytes:
-        """The file with top-level `key` set to a string.
+    def edited(self, changes: Mapping[str, Value], *, near: str) -> bytes:
+        """The file with top-level keys set, or (None) removed; byte for byte as it was when nothing changes.
 
         A new key goes after the last key that begins with `near`, else to the end of the dictionary: keys are never sorted.
         """
-        document = self.document
+        values = self.values
+        wanted = {key: value for key, value in changes.items() if values.get(key) != value}
+        if not wanted:
+            return self.data
+        if self._binary is not None:
+            kept = {key: value for key, value in {**self._binary, **wanted}.items() if value is not None}
+            return plistlib.dumps(kept, fmt=plistlib.FMT_BINARY, sort_keys=False)
+        text = self._document.data
+        for key, value in wanted.items():  # one after the other: each may move the places of the next
+            current = Plist(text, self.path)
+            text = current._set(key, value, near) if value is not None else current._removed(key)
+        return self._in_own_encoding(text)
+
+    def _in_own_encoding(self, text: bytes) -> bytes:
+        if self._encoding is None:
+            return text
+        shown = text.decode()
+        if self._declared:
+            shown = re.sub(r"""(<\?xml[^>]*\bencoding\s*=\s*["'])UTF-8""", rf"\g<1>{self._declared}", shown, count=1)
+        return self.data[:2] + shown.encode(self._encoding)
+
+    def _set(self, key: str, value: Value, near: str) -> bytes:
+        document = self._document
         pairs = _pairs(self._top)
         if key in pairs:
-            _, value = pairs[key]
-            if value.local == "string":
-                splice = document.set_content(value, text)
-            else:
-                splice = Splice(value.start, value.end, f"<string>{escaped(text)}</string>".encode())
-            return spliced(document.data, [splice])
-        lines = [f"<key>{key}</key>", f"<string>{escaped(text)}</string>"]
-        related = [value for name, (_, value) in pairs.items() if name.startswith(near)]
+            key_node, old = pairs[key]
+            if old.local == "string" and isinstance(value, str):
+                return spliced(document.data, [document.set_content(old, value)])
+            indent = indent_at(document.data, key_node.start)
+            text = newline_at(document.data, old.start).join(
+                (indent if index else b"") + line.encode() for index, line in enumerate(_lines(value, self._unit))
+            )
+            return spliced(document.data, [Splice(old.start, old.end, text)])
+        lines = [f"<key>{escaped(key)}</key>", *_lines(value, self._unit)]
+        related = [value_node for name, (_, value_node) in pairs.items() if name.startswith(near)]
         if related:
-            key_of = next(node for node, value in pairs.values() if value is related[-1])
+            key_of = next(node for node, value_node in pairs.values() if value_node is related[-1])
             return spliced(document.data, [self._insert(related[-1], key_of, lines)])
-        return spliced(document.data, [document.append_child(self._top, lines, self._indent_unit())])
+        return spliced(document.data, [document.append_child(self._top, lines, self._unit.encode())])
 
-    def remove(self, key: str) -> bytes:
-        """The file without a top-level key and its value; unchanged when the key is not there."""
-        pairs = _pairs(self._top)
-        if key not in pairs:
-            return self.document.data
-        return spliced(self.document.data, [self.document.remove(node) for node in pairs[key]])
+    def _removed(self, key: str) -> bytes:
+        document = self._document
+        return spliced(document.data, [document.remove(node) for node in _pairs(self._top)[key]])
 
     def _insert(self, after: Node, key_node: Node, lines: list[str]) -> Splice:
-        data = self.document.data
+        data = self._document.data
         if not begins_line(data, after.start) and not begins_line(data, key_node.start):
             return Splice(after.end, after.end, "".join(lines).encode())
         newline, indent = newline_at(data, after.start), indent_at(data, key_node.start)
         if not begins_line(data, after.start):  # this file keeps key and value on one line
-            lines = ["".join(lines)]
+            lines = ["".join(lines[:2]), *lines[2:]]
         return Splice(after.end, after.end, b"".join(newline + indent + line.encode() for line in lines))
 
-    def _indent_unit(self) -> bytes:
-        return b"\t"
+    @property
+    def _unit(self) -> str:
+        """One level of indentation, as the dictionary's keys have it."""
+        data = self._document.data
+        if self._top.children and begins_line(data, self._top.children[0].start):
+            outer = indent_at(data, self._top.start)
+            unit = indent_at(data, self._top.children[0].start).removeprefix(outer).decode()
+            return unit or "\t"
+        return "\t"
+
+
+def _to_utf8(data: bytes, path: str) -> bytes:
+    try:
+        return data[2:].decode(_UTF16[data[:2]]).encode()
+    except UnicodeDecodeError as error:
+        raise BadInput("the file is no readable UTF-16", place=Place(path), hint="Save it again in Xcode.") from error
+
+
+def _read_binary(data: bytes, path: str) -> dict[str, Any]:
+    try:
+        value = plistlib.loads(data, fmt=plistlib.FMT_BINARY)
+    except Exception as error:  # plistlib lets whatever goes wrong through
+        raise BadInput(
+            "the binary property list is damaged", place=Place(path), hint="Save it again in Xcode."
+        ) from error
+    if not isinstance(value, dict):
+        raise BadInput("the property list has no dictionary at its root", place=Place(path))
+    return value
+
+
+def _lines(value: Value, unit: str) -> list[str]:
+    """A value as lines of XML."""
+    if isinstance(value, bool):
+        return ["<true/>" if value else "<false/>"]
+    if isinstance(value, dict):
+        if not value:
+            return ["<dict/>"]
+        inner = [line for key, item in value.items() for line in (f"<key>{escaped(key)}</key>", *_lines(item, unit))]
+        return ["<dict>", *(unit + line for line in inner), "</dict>"]
+    if isinstance(value, str):
+        return [f"<string>{escaped(value)}</string>"]
+    raise TypeError(f"cannot write a {type(value).__name__}")
 
 
 def _pairs(top: Node) -> dict[str, tuple[Node, Node]]:

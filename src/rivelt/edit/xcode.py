@@ -17,10 +17,14 @@ _NEEDS_NO_QUOTES = re.compile(r"[A-Za-z0-9_./$]+")
 
 @dataclass(frozen=True)
 class NewMember:
-    """A file to be added to a target: `path` relative to its group's folder, the file type by Xcode's name."""
+    """A file to be added to a target: `path` relative to its group's folder, the file type by Xcode's name.
+
+    `phase`: the name of the build phase it belongs to.
+    """
 
     path: str
     file_type: str
+    phase: str = "Resources"
 
 
 class XcodeProject:
@@ -67,28 +71,98 @@ class XcodeProject:
         """The PBXProject object."""
         return self.object((self._tree.entries or {"rootObject": self._tree})["rootObject"].text)
 
-    def add_member(self, member: NewMember, *, group: str, phase: str, target_name: str) -> bytes:
-        """The file with `member` in a group and in a Resources phase: four new lines, in this file's own style.
+    def add_member(
+        self, member: NewMember, *, group: str, phase: str, target_name: str, reference: str | None = None
+    ) -> bytes:
+        """The file with `member` in a group and in a build phase (by its id): four new lines, in this file's own style.
 
-        Ids are made from the target's and the file's name, so that the same change gives the same bytes.
+        With `reference`, a file that the project knows already: two new lines. Ids are made from the target's and the file's name, so that the same change gives the same bytes.
         """
         name = member.path.rpartition("/")[2]
-        reference = self._free_id(f"reference {target_name} {member.path}")
+        is_known = reference is not None
+        reference = reference or self._free_id(f"reference {target_name} {member.path}")
         build_file = self._free_id(f"build file {target_name} {member.path}")
         reference_entry = f"{{isa = PBXFileReference; lastKnownFileType = {member.file_type}; "
         if name != member.path:
             reference_entry += f"name = {_quoted(name)}; "
         reference_entry += f'path = {_quoted(member.path)}; sourceTree = "<group>"; }}'
-        in_phase = f"{name} in Resources"
+        in_phase = f"{name} in {member.phase}"
         build_entry = f"{{isa = PBXBuildFile; fileRef = {self._noted(reference, name)}; }}"
         splices = [
             self._new_object("PBXBuildFile", f"{self._noted(build_file, in_phase)} = {build_entry};"),
-            self._new_object("PBXFileReference", f"{self._noted(reference, name)} = {reference_entry};"),
-            self._new_item(group, "children", self._noted(reference, name)),
             self._new_item(phase, "files", self._noted(build_file, in_phase)),
         ]
-        changed = spliced(self.data, [self._in_bytes(splice) for splice in splices])
-        XcodeProject(changed, self.path)  # a change that could not be read again must never leave this function
+        if not is_known:
+            splices.append(self._new_object("PBXFileReference", f"{self._noted(reference, name)} = {reference_entry};"))
+            splices.append(self._new_item(group, "children", self._noted(reference, name)))
+        return self._changed([(at, at, text) for at, text in splices])
+
+    def without_file(self, reference: str) -> bytes:
+        """The file without a file reference (or variant group) and all that names it: build files, group and phase entries."""
+        gone = {reference}
+        children = self.object(reference).get("children", [])
+        gone |= {str(child) for child in children} if isinstance(children, list) else set()
+        gone |= {key for key, found in self.objects("PBXBuildFile") if str(found.get("fileRef")) in gone}
+        splices = [self._without_entry(self._objects, key) for key in gone if key in (self._objects.entries or {})]
+        for key, owner in (self._objects.entries or {}).items():
+            if key in gone:
+                continue
+            for name in ("children", "files"):
+                array = (owner.entries or {}).get(name)
+                items = array.items or [] if array else []
+                splices += [self._without_item(item) for item in items if item.text in gone]
+        return self._changed(splices)
+
+    def with_setting(self, configuration: str, key: str, value: str | None) -> bytes:
+        """The file with a build setting of a configuration set, in Xcode's alphabetical order, or (None) removed."""
+        owner = (self._objects.entries or {})[configuration].entries or {}
+        if "buildSettings" not in owner:
+            raise BadInput(f"configuration {configuration} has no build settings", place=Place(self.path))
+        settings = owner["buildSettings"]
+        entries = settings.entries or {}
+        if value is None:
+            return self._changed([self._without_entry(settings, key)]) if key in entries else self.data
+        if key in entries:
+            return self._changed([(entries[key].start, entries[key].end, _quoted(value))])
+        line = f"{_quoted(key)} = {_quoted(value)};"
+        before = [name for name in entries if name < key]
+        if before:
+            last = max(before, key=lambda name: entries[name].start)
+            after = self._text.index(";", entries[last].end) + 1
+            is_own_line = "\n" in self._text[settings.start : settings.entry_starts[last]]
+            gap = f"{self._newline}{self._indent(settings.entry_starts[last])}" if is_own_line else " "
+            return self._changed([(after, after, gap + line)])
+        at = settings.start + 1
+        outer = self._indent((self._objects.entries or {})[configuration].entry_starts["buildSettings"])
+        inner = self._text[at : settings.end - 1]
+        closing = "" if "\n" in inner or entries else f"{self._newline}{outer}"
+        gap = f"{self._newline}{outer}\t" if "\n" in inner or not entries else " "
+        return self._changed([(at, at, gap + line + closing)])
+
+    def _without_entry(self, owner: Value, key: str) -> tuple[int, int, str]:
+        entries = owner.entries or {}
+        return self._whole_line(owner.entry_starts[key], self._text.index(";", entries[key].end) + 1)
+
+    def _without_item(self, item: Value) -> tuple[int, int, str]:
+        comma = re.compile(rf"(?:\s|{_COMMENT})*,?", re.DOTALL).match(self._text, item.end)
+        return self._whole_line(item.start, comma.end() if comma else item.end)
+
+    def _whole_line(self, start: int, end: int) -> tuple[int, int, str]:
+        """A span, with its line where it stands alone on it."""
+        line = self._text.rfind("\n", 0, start) + 1
+        rest = re.compile(r"[ \t]*\r?\n").match(self._text, end)
+        if rest and not self._text[line:start].strip():
+            return line, rest.end(), ""
+        return start, end, ""
+
+    def _changed(self, splices: list[tuple[int, int, str]]) -> bytes:
+        """The file with spans of its text replaced."""
+        in_bytes = [
+            Splice(len(self._text[:start].encode()), len(self._text[:end].encode()), text.encode())
+            for start, end, text in splices
+        ]
+        changed = spliced(self.data, in_bytes)
+        XcodeProject(changed, self.path)  # a change that could not be read again must never leave this class
         return changed
 
     def _free_id(self, seed: str) -> str:
@@ -147,10 +221,6 @@ class XcodeProject:
     def _line_end_before(self, position: int) -> int:
         """The end of the last line that has something on it before `position`."""
         return len(self._text[:position].rstrip())
-
-    def _in_bytes(self, insertion: tuple[int, str]) -> Splice:
-        at = len(self._text[: insertion[0]].encode())
-        return Splice(at, at, insertion[1].encode())
 
 
 def _quoted(text: str) -> str:

@@ -41,7 +41,7 @@ def _drawn(layer: Layer, size: PixelSize, scale: float) -> pyvips.Image:
 
 def _picture(layer: Picture, size: PixelSize, scale: float) -> pyvips.Image:
     rect = layer.rect.scaled(scale)
-    if layer.data.startswith(b"<svg"):
+    if layer.data.startswith((b"<svg", b"<?xml")):
         return _clipped(draw(read_art(layer.data, "vector.svg"), size, rect), layer.clip, scale)
     shown = PixelSize(max(1, round_half_up(rect.width)), max(1, round_half_up(rect.height)))
     image = resized(decoded(layer.data), shown)

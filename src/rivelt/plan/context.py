@@ -76,6 +76,9 @@ class PlanContext:
     def _free_centre(self) -> Centre:
         return self.brief.layout.centre or "box"
 
+    def _centre_of(self, look: Look) -> Centre:
+        return self._masked_centre if self.brief.looks[look].disc is not None else self._free_centre
+
     def mark_scale(self, look: Look, mask: float | None = None) -> float:
         """Dp (or pt) per art unit for the mark: what the layout asks for, but never more than `mask` (its diameter) allows."""
         found, layout = self.art[look, "mark"], self.brief.layout
@@ -104,16 +107,19 @@ class PlanContext:
         return _centred_on(canvas, found.art, anchor, self.mark_scale(look, mask) * density)
 
     def fitted(self, look: Look, role: Role, frame: Size, scale: float, density: float) -> Recipe:
-        """The visible part of a role centred on a plate of `frame` (dp or pt), at `scale` units per art unit."""
+        """The visible part of a role centred on a plate of `frame` (dp or pt), at `scale` units per art unit.
+
+        A mark on a disc is centred as under a round mask.
+        """
         found = self.art[look, role]
-        centre = self._free_centre if role == "mark" else "box"
+        centre = self._centre_of(look) if role == "mark" else "box"
         return _centred_on(frame.pixels(density), found.art, found.anchor(centre), scale * density)
 
     def frame(self, look: Look, role: Role, scale: float) -> Size:
         """The size (dp or pt) of the smallest plate on which `fitted` shows the whole visible part, its anchor in the middle."""
         found = self.art[look, role]
         bounds = found.extent.bounds
-        anchor = found.anchor(self._free_centre if role == "mark" else "box")
+        anchor = found.anchor(self._centre_of(look) if role == "mark" else "box")
         width = 2 * max(anchor.x - bounds.x, bounds.right - anchor.x)
         height = 2 * max(anchor.y - bounds.y, bounds.bottom - anchor.y)
         return Size(width, height).scaled(scale)

@@ -86,7 +86,8 @@ class HandStep:
 class Plan:
     """All that would be done to one site. `notes` are plain sentences on what was decided. Paths are the project's own.
 
-    `unused`: launch images of the person's that nothing would use any more; they go only when that is asked for.
+    `unused`: launch images of the person's that nothing would use any more; they go only when that is asked for, and then
+    `prune_edits` stand in place of the edits of the same files.
     """
 
     target: str
@@ -97,6 +98,7 @@ class Plan:
     hand_steps: tuple[HandStep, ...] = ()
     notes: tuple[str, ...] = field(default=())
     unused: tuple[str, ...] = ()
+    prune_edits: tuple[EditFile, ...] = ()
 
     def generated_paths(self) -> Iterator[str]:
         """The paths of everything in the plan that Rivelt owns."""

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Sequence
+from contextlib import suppress
 from pathlib import Path
 
 from rivelt.errors import BadInput, Place, Refused
@@ -40,6 +41,7 @@ def commit(root: Path, changes: Sequence[Change]) -> None:
             (root / folder).mkdir()
         modes = {entry.path: entry.mode for entry in journal.entries}
         _swap(root, {change.path: change.after for change in changes}, modes)
+        _remove_emptied(root, changes)
         journals.finish(root, journal)
     except BaseException as error:
         take_back(root, journal)
@@ -138,6 +140,16 @@ def _swap(root: Path, contents: dict[str, bytes | None], modes: dict[str, int | 
     for path, content in contents.items():
         if content is None:
             (root / path).unlink(missing_ok=True)
+
+
+def _remove_emptied(root: Path, changes: Sequence[Change]) -> None:
+    """Remove the folders whose last file has gone; where that fails, an empty folder stays."""
+    for change in changes:
+        folder = (root / change.path).parent
+        while change.after is None and folder != root and folder.is_dir() and not any(folder.iterdir()):
+            with suppress(OSError):
+                folder.rmdir()
+            folder = folder.parent
 
 
 def _hash(root: Path, path: str) -> str | None:

@@ -49,7 +49,7 @@ def compare(
     rendered = _render_missing(snapshot, plans, lock, on_progress, is_small=is_small)
     locked = dict(lock.files)
     generated: list[Change] = []
-    edits: list[Change] = []
+    edits: dict[str, Change] = {}
     for plan in plans:
         site = f"{plan.target} {plan.site}"
         for plate in plan.plates:
@@ -65,14 +65,22 @@ def compare(
             generated += _difference(snapshot, path, None, "no longer wanted")
             del locked[path]
         for path in plan.unused if prune else ():
-            edits += _difference(snapshot, path, None, "nothing uses it any more")
-        edits += [Change(edit.path, edit.before, edit.after, edit.summary) for edit in plan.edits]
+            edits |= {change.path: change for change in _difference(snapshot, path, None, "nothing uses it any more")}
+        _merge(edits, plan, prune=prune)
     if not force:
         _refuse_somebody_elses(generated, lock)
     lock_file = _difference(snapshot, LOCK_NAME, Lock(locked).text().encode(), "what was generated, and from what")
     notes = dict.fromkeys(note for plan in plans for note in plan.notes)
     unused = () if prune else tuple(path for plan in plans for path in plan.unused)
-    return Changes(root, (*generated, *edits, *lock_file), tuple(notes), unused)
+    return Changes(root, (*generated, *edits.values(), *lock_file), tuple(notes), unused)
+
+
+def _merge(edits: dict[str, Change], plan: Plan, *, prune: bool) -> None:
+    """Add a plan's edits; where an earlier plan edits the same file, this one went on from there."""
+    wanted = {edit.path: edit for edit in (*plan.edits, *(plan.prune_edits if prune else ()))}
+    for edit in wanted.values():
+        before = edits[edit.path].before if edit.path in edits else edit.before
+        edits[edit.path] = Change(edit.path, before, edit.after, edit.summary)
 
 
 def _render_missing(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from rivelt.art.outline.model import LinearGradient, Outline, Paint, Shape
 from rivelt.art.outline.path import path_data
 from rivelt.colour import Colour
+from rivelt.units import Rect, Size
 
 
 def outline_svg(outline: Outline, width: int, height: int, scale: float) -> str:
@@ -13,6 +14,17 @@ def outline_svg(outline: Outline, width: int, height: int, scale: float) -> str:
     drawn = "".join(_shape(shape, definitions) for shape in outline.shapes)
     head = f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" preserveAspectRatio="none"'
     return f'{head} viewBox="0 0 {width / scale!r} {height / scale!r}"><defs>{"".join(definitions)}</defs>{drawn}</svg>'
+
+
+def placed_svg(outline: Outline, canvas: Size, box: Rect) -> str:
+    """An SVG of `canvas` (CSS px) in which the whole outline lies in `box`."""
+    definitions: list[str] = []
+    scale = box.width / outline.size.width
+    drawn = "".join(_shape(shape, definitions) for shape in outline.shapes)
+    size = f'width="{canvas.width:g}" height="{canvas.height:g}"'
+    head = f'<svg xmlns="http://www.w3.org/2000/svg" {size} viewBox="0 0 {canvas.width:g} {canvas.height:g}">'
+    placed = f'<g transform="translate({box.x:.6g} {box.y:.6g}) scale({scale:.8g})">{drawn}</g>'
+    return f'<?xml version="1.0" encoding="UTF-8"?>\n{head}<defs>{"".join(definitions)}</defs>{placed}</svg>\n'
 
 
 def _shape(shape: Shape, definitions: list[str]) -> str:

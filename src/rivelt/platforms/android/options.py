@@ -73,6 +73,12 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
         ]
         | None
     ) = None
+    waiting: Annotated[
+        bool,
+        Meta(
+            description="true or false: whether a layout for the app's own first moment is made, equal to the launch screen"
+        ),
+    ] = False
     hold_while: (
         Annotated[
             str,

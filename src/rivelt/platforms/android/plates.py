@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from rivelt.art.source import Art, read_art
+from rivelt.art.disc import disc_art
 from rivelt.plan.context import PlanContext
 from rivelt.plan.model import Placement, Plate, Recipe
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.options import Options
 from rivelt.platforms.android.site import Names
-from rivelt.templating import Templates
 from rivelt.units import Look, Rect, Size
 
 _BASE_DPI = 160
-_TEMPLATES = Templates("rivelt.platforms.android")
 
 
 def plates(context: PlanContext) -> tuple[Plate, ...]:
@@ -57,15 +55,11 @@ def disc_plates(context: PlanContext, options: Options, names: Names, look: Look
     colour = context.brief.looks[look].disc
     assert colour is not None
     diameter = android_facts().icon_on_disc.mask
-    art = _disc_art(colour.hex, diameter)
+    art = disc_art(colour, diameter)
     for qualifier, density in densities(options).items():
         canvas = Size(diameter, diameter).pixels(density)
         recipe = Recipe(canvas, (Placement(art, Rect(0, 0, *canvas)),))
         yield Plate(f"{drawable_folder(look, qualifier)}/{names.disc}.png", look, recipe)
-
-
-def _disc_art(colour: str, diameter: float) -> Art:
-    return read_art(_TEMPLATES.render("disc.svg.j2", colour=colour, diameter=f"{diameter:g}").encode(), "disc.svg")
 
 
 def backdrop_plates(context: PlanContext, names: Names) -> Iterator[Plate]:

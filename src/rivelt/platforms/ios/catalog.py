@@ -7,18 +7,23 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from rivelt.art.source import read_art
 from rivelt.colour import Colour
+from rivelt.errors import RiveltError
+from rivelt.pixels.header import bitmap_size
 from rivelt.project.snapshot import Snapshot, join
 from rivelt.scene.model import Screen
-from rivelt.units import Look
+from rivelt.units import Look, Size
+
+_SIZE_CLASSES = ("width-class", "height-class")
 
 
 @dataclass(frozen=True)
 class CatalogImage:
-    """An image of an image set: its file, and how many pixels it has per point."""
+    """An image of an image set: its file, and how many pixels it has per point (None: a vector)."""
 
     path: str
-    scale: int
+    scale: int | None
 
 
 def find_image(
@@ -30,15 +35,43 @@ def find_image(
         return None
     folder, contents = found
     fitting = [entry for entry in _for_look(contents.get("images"), look) if entry.get("filename")]
-    by_scale = {
-        int(str(entry.get("scale", "1x"))[:1]): str(entry["filename"])
-        for entry in reversed(_for_idiom(fitting, screen))
-    }
+    fitting = [entry for entry in fitting if _suits(entry, screen)]
+    chosen = _for_idiom(fitting, screen)
+    # What names the screen's size class comes before what names none.
+    chosen = sorted(chosen, key=lambda entry: -sum(key in entry for key in _SIZE_CLASSES))
+    by_scale: dict[int, str] = {}
+    for entry in chosen:
+        if "scale" not in entry:
+            return CatalogImage(join(folder, str(entry["filename"])), None)
+        by_scale.setdefault(
+            int(str(entry["scale"])[:1]) if str(entry["scale"])[:1].isdigit() else 1, str(entry["filename"])
+        )
     if not by_scale:
         return None
     larger = [scale for scale in by_scale if scale >= screen.scale]
     scale = min(larger) if larger else max(by_scale)
     return CatalogImage(join(folder, by_scale[scale]), scale)
+
+
+def image_size(snapshot: Snapshot, image: CatalogImage) -> Size | None:
+    """The size of an image in points; None when the file is not there or not readable."""
+    if image.path not in snapshot:
+        return None
+    data = snapshot.read(image.path)
+    if image.scale is None:
+        try:
+            return read_art(data, image.path.rpartition("/")[2]).size
+        except RiveltError:
+            return None
+    pixels = bitmap_size(data)
+    return Size(pixels.width / image.scale, pixels.height / image.scale) if pixels else None
+
+
+def _suits(entry: Mapping[str, Any], screen: Screen) -> bool:
+    """Whether the size classes that an entry names are the screen's."""
+    return all(
+        entry.get(key) in {None, "any", value} for key, value in zip(_SIZE_CLASSES, screen.size_classes, strict=True)
+    )
 
 
 def find_colour(

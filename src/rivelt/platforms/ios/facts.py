@@ -18,12 +18,26 @@ class ImprintFacts(Struct, frozen=True):
     foot: float
 
 
+class BackdropFacts(Struct, frozen=True):
+    """A canvas for an idiom and height class in points, its scales, and the screen that shows least of it in points."""
+
+    idiom: str
+    width: float
+    height: float
+    scales: tuple[int, ...]
+    smallest_width: float
+    smallest_height: float
+    height_class: str | None = None
+
+
 class IosFacts(Struct, frozen=True):
     """All of `facts.toml`."""
 
     scales: tuple[int, ...]
     imprint: ImprintFacts
     disc: float
+    most_decoded: int
+    backdrops: tuple[BackdropFacts, ...]
     screens: tuple[ScreenFacts, ...]
 
 

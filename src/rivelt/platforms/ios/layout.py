@@ -88,7 +88,7 @@ def solve(root: Node, screen: Screen, intrinsic: Mapping[str, Size]) -> Layout:
             _prefer(solver, boxes[_id(node)], intrinsic.get(_id(node)))
     for node in root.walk():
         if node.local == "constraint" and node.parent is not None and node.parent.local == "constraints":
-            reason = _add(solver, boxes, node)
+            reason = _add(solver, boxes, node, screen)
             if reason:
                 owner = node.get("firstItem") or _id(node.parent.parent)
                 unknown.setdefault(owner, reason)
@@ -120,7 +120,7 @@ def _strength(priority: float) -> float:
     return kiwisolver.strength.required if priority >= REQUIRED else kiwisolver.strength.create(0, priority, 0)
 
 
-def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node) -> str | None:
+def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node, screen: Screen) -> str | None:
     """Add a constraint; the reason when it cannot be understood or contradicts another required one."""
     owner = _id(node.parent.parent) if node.parent is not None else ""
     first = boxes.get(node.get("firstItem") or owner)
@@ -132,7 +132,7 @@ def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node) -> st
     if left is None or right is None:
         return f"constraint {node.get('id')} uses something that is not worked out yet"
     try:
-        right = right * _multiplier(node.get("multiplier")) + _number(node.get("constant"), 0)
+        right = right * _multiplier(node.get("multiplier")) + _number(_constant(node, screen), 0)
         strength = _strength(_number(node.get("priority"), REQUIRED))
     except (ValueError, ZeroDivisionError):
         return f"constraint {node.get('id')} has a number that is none"
@@ -148,6 +148,19 @@ def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node) -> st
     except (kiwisolver.UnsatisfiableConstraint, kiwisolver.DuplicateConstraint):
         return f"constraint {node.get('id')} contradicts another one"
     return None
+
+
+def _constant(node: Node, screen: Screen) -> str | None:
+    """The constant for the screen's size classes: that of the variation naming most of them, else the constraint's own."""
+    width, height = screen.size_classes
+    held = {f"widthClass={width}", f"heightClass={height}"}
+    fitting = [
+        found
+        for found in node.all("variation")
+        if set((found.get("key") or "").split("-")) <= held and found.get("constant")
+    ]
+    best = max(fitting, key=lambda found: (found.get("key") or "").count("Class"), default=node)
+    return best.get("constant")
 
 
 def _number(text: str | None, default: float) -> float:

@@ -2,11 +2,64 @@
 
 from __future__ import annotations
 
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
 from rivelt.platforms.options import PlatformOptions
+
+_Name = Annotated[str, Meta(min_length=1)]
 
 
 class IosTable(PlatformOptions, frozen=True, kw_only=True):
     """[ios]: what only iOS and iPadOS have."""
+
+    target: (
+        Annotated[
+            str,
+            Meta(
+                description='the name of an app target, such as "Skerryline", or a list of names, when there are several',
+                min_length=1,
+            ),
+        ]
+        | Annotated[list[_Name], Meta(min_length=1)]
+        | None
+    ) = None
+    prefix: Annotated[
+        str,
+        Meta(
+            description="what generated names begin with: letters and digits, a capital letter first",
+            pattern=r"^[A-Z][A-Za-z0-9]*$",
+            max_length=40,
+        ),
+    ] = "Rivelt"
+    screen: Annotated[
+        Literal["storyboard", "plist"],
+        Meta(description='how the screen is declared: "storyboard", or "plist" (the UILaunchScreen dictionary)'),
+    ] = "storyboard"
+    mark_form: Annotated[
+        Literal["bitmaps", "vector"],
+        Meta(description='how the mark is kept: "bitmaps" (1x, 2x, 3x) or "vector" (one SVG for each look)'),
+    ] = "bitmaps"
+    pad_scale: Annotated[
+        float, Meta(description="how many times larger the mark is on an iPad, from 1 to 4", ge=1, le=4)
+    ] = 1.0
+    status_bar: Annotated[
+        Literal["auto", "light", "dark", "hidden"],
+        Meta(description='the status bar during launch: "auto" (readable on the grounds), "light", "dark" or "hidden"'),
+    ] = "auto"
+    fresh_names: Annotated[
+        bool,
+        Meta(
+            description="true or false: whether names hold a hash of the content, so that no device shows an old screen"
+        ),
+    ] = False
+    waiting: Annotated[
+        bool | Literal["swiftui"],
+        Meta(
+            description='true, false or "swiftui": whether a screen for the app\'s own first moment is made, equal to the launch screen'
+        ),
+    ] = False
 
 
 Options = IosTable

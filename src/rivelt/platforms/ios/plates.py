@@ -1,38 +1,177 @@
-"""The images of an iOS launch screen: one for each scale and each look that differs."""
+"""The image sets of an iOS launch screen: for each idiom, scale, height class and look that differs, one plate."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 
+from rivelt.art.disc import disc_art
 from rivelt.brief.model import Role
 from rivelt.plan.context import PlanContext
-from rivelt.plan.model import Plate
-from rivelt.platforms.ios.facts import ios_facts
-from rivelt.platforms.ios.site import IMPRINT, MARK
-from rivelt.units import Look, Size
+from rivelt.plan.model import Placement, Plate, Recipe
+from rivelt.platforms.ios.facts import BackdropFacts, ios_facts
+from rivelt.platforms.ios.options import Options
+from rivelt.platforms.ios.site import Names
+from rivelt.units import Look, PixelSize, Rect, Size
 
-NAMES: dict[Role, str] = {"mark": MARK, "imprint": IMPRINT}
-"""The image set of each role."""
+_BYTES_PER_PIXEL = 4
+_PAD_SCALES = (1, 2)
+_ROLES: tuple[tuple[str, Role], ...] = (("Mark", "mark"), ("Imprint", "imprint"))
+
+
+@dataclass(frozen=True)
+class SetImage:
+    """One entry of an image set."""
+
+    look: Look
+    scale: int
+    file: str
+    recipe: Recipe
+    idiom: str = "universal"
+    height_class: str | None = None
+
+
+@dataclass(frozen=True)
+class ImageSet:
+    """An image set: its name, its part ("Mark", ...), the size in points at which a storyboard shows it, and its images."""
+
+    name: str
+    part: str
+    size: Size
+    images: tuple[SetImage, ...]
 
 
 def plates(context: PlanContext) -> tuple[Plate, ...]:
-    """The images alone, at paths relative to the asset catalog: one for each scale and each look that differs."""
-    made: list[Plate] = []
-    for role, frame in frames(context).items():
-        for look in context.looks(role):
-            for scale in ios_facts().scales:
-                recipe = context.fitted(look, role, frame, _scale(context, look, role), scale)
-                made.append(Plate(f"{NAMES[role]}.imageset/{file_name(role, look, scale)}", look, recipe))
-    return tuple(made)
+    """The images alone, at paths relative to the asset catalog."""
+    options = options_of(context)
+    found = image_sets(context, options, Names(options.prefix))
+    return tuple(
+        Plate(f"{image_set.name}.imageset/{image.file}", image.look, image.recipe)
+        for image_set in found
+        for image in image_set.images
+    )
 
 
-def file_name(role: Role, look: Look, scale: int) -> str:
-    """The name of a plate's file in its image set."""
-    dark = "-dark" if look == "dark" else ""
-    return f"{NAMES[role]}{dark}@{scale}x.png"
+def options_of(context: PlanContext) -> Options:
+    """What the brief says to iOS."""
+    options = context.brief.options.get("ios", Options())
+    assert isinstance(options, Options)
+    return options
 
 
-def _scale(context: PlanContext, look: Look, role: Role) -> float:
+def image_sets(context: PlanContext, options: Options, names: Names) -> tuple[ImageSet, ...]:
+    """All image sets that the brief and the kind of screen ask for."""
+    sizes = frames(context)
+    is_plist = options.screen == "plist"
+    sets: list[ImageSet] = []
+    for part, role in _ROLES:
+        if role in sizes and not (is_plist and role == "imprint"):
+            images = _of_role(context, options, part, role, sizes[role], with_disc=is_plist)
+            sets.append(ImageSet(names.of(part), part, sizes[role], tuple(images)))
+    if has_disc(context) and not is_plist:
+        diameter = ios_facts().disc
+        disc = tuple(_of_disc(context, options))
+        sets.insert(0, ImageSet(names.of("Disc"), "Disc", Size(diameter, diameter), disc))
+    if context.backdrops and not is_plist:
+        backdrop = tuple(_of_backdrop(context, sets))
+        sets.insert(0, ImageSet(names.of("Backdrop"), "Backdrop", Size(440, 956), backdrop))
+    return tuple(replace(found, images=tuple(_renamed(found, image) for image in found.images)) for found in sets)
+
+
+def _renamed(image_set: ImageSet, image: SetImage) -> SetImage:
+    """The image with its file's name: look, idiom and height class where they are not the plain ones, and scale."""
+    dark = "-dark" if image.look == "dark" else ""
+    idiom = "" if image.idiom == "universal" else f"~{image.idiom}"
+    height = "-landscape" if image.height_class else ""
+    kind = "jpg" if image.recipe.form == "jpeg" else "png"
+    return replace(image, file=f"{image_set.name}{dark}{height}{idiom}@{image.scale}x.{kind}")
+
+
+def has_disc(context: PlanContext) -> bool:
+    """Whether any look has a disc."""
+    return any(context.brief.looks[look].disc for look in context.brief.shown_looks)
+
+
+def _variants(options: Options, part: str) -> Iterator[tuple[str, int, float]]:
+    """Idiom, scale, and how many times larger than on a phone."""
+    yield from (("universal", scale, 1.0) for scale in ios_facts().scales)
+    if options.pad_scale != 1 and part in {"Mark", "Disc"}:
+        yield from (("ipad", scale, options.pad_scale) for scale in _PAD_SCALES)
+
+
+def _of_role(
+    context: PlanContext, options: Options, part: str, role: Role, size: Size, *, with_disc: bool
+) -> Iterator[SetImage]:
+    looks = context.brief.shown_looks if with_disc and has_disc(context) else context.looks(role)
+    for look in looks:
+        for idiom, scale, times in _variants(options, part):
+            recipe = context.fitted(look, role, size, role_scale(context, look, role), scale * times)
+            if with_disc and role == "mark":
+                recipe = replace(
+                    recipe, placed=(*_disc_under(context, look, recipe.canvas, scale * times), *recipe.placed)
+                )
+            yield SetImage(look, scale, "", recipe, idiom)
+
+
+def _disc_under(context: PlanContext, look: Look, canvas: PixelSize, density: float) -> tuple[Placement, ...]:
+    colour = context.brief.looks[look].disc
+    if colour is None:
+        return ()
+    side = ios_facts().disc * density
+    box = Rect((canvas.width - side) / 2, (canvas.height - side) / 2, side, side)
+    return (Placement(disc_art(colour, ios_facts().disc), box),)
+
+
+def _of_disc(context: PlanContext, options: Options) -> Iterator[SetImage]:
+    """The disc; where a look has none, an image that shows nothing."""
+    discs = {look: context.brief.looks[look].disc for look in context.brief.shown_looks}
+    looks = tuple(discs) if len(set(discs.values())) > 1 else ("light",)
+    diameter = ios_facts().disc
+    for look in looks:
+        for idiom, scale, times in _variants(options, "Disc"):
+            canvas = Size(diameter, diameter).pixels(scale * times)
+            yield SetImage(look, scale, "", Recipe(canvas, _disc_under(context, look, canvas, scale * times)), idiom)
+
+
+def _of_backdrop(context: PlanContext, others: list[ImageSet]) -> Iterator[SetImage]:
+    """The backdrop, as large as the memory for launch images allows beside the other images."""
+    for look in context.backdrop_looks():
+        for kind in ios_facts().backdrops:
+            for scale in kind.scales:
+                canvas = _canvas(kind, scale, _decoded(others, kind.idiom, scale))
+                shares = _smallest_shares(kind)
+                yield SetImage(look, scale, "", context.covering(look, canvas, shares), kind.idiom, kind.height_class)
+
+
+def _decoded(sets: list[ImageSet], idiom: str, scale: int) -> int:
+    """The bytes that the images of some sets take on a device, decoded: of each set the one that the device is given."""
+    total = 0
+    for found in sets:
+        fitting = [image for image in found.images if image.idiom == idiom] or [
+            i for i in found.images if i.idiom == "universal"
+        ]
+        sides = [image.recipe.canvas for image in fitting if image.scale == scale]
+        total += max((side.width * side.height * _BYTES_PER_PIXEL for side in sides), default=0)
+    return total
+
+
+def _canvas(kind: BackdropFacts, scale: int, others: int) -> PixelSize:
+    size = Size(kind.width, kind.height).scaled(scale)
+    room = (ios_facts().most_decoded - others) * 0.98 / _BYTES_PER_PIXEL
+    shrink = min(1.0, math.sqrt(max(1.0, room) / (size.width * size.height)))
+    return PixelSize(math.floor(size.width * shrink), math.floor(size.height * shrink))
+
+
+def _smallest_shares(kind: BackdropFacts) -> Size:
+    """The share of the canvas that the screen showing least of it shows, on either side of its middle."""
+    scale = max(kind.smallest_width / kind.width, kind.smallest_height / kind.height)
+    shares = Size(kind.smallest_width / kind.width / scale, kind.smallest_height / kind.height / scale)
+    # A square is shown upright and on its side.
+    return Size(min(shares), min(shares)) if kind.width == kind.height else shares
+
+
+def role_scale(context: PlanContext, look: Look, role: Role) -> float:
     """Points per art unit."""
     if role == "mark":
         return context.mark_scale(look)
@@ -43,10 +182,13 @@ def _scale(context: PlanContext, look: Look, role: Role) -> float:
 def frames(context: PlanContext) -> dict[Role, Size]:
     """The size in whole points of the image of each role: large enough for every look, so that looks never jump."""
     sizes: dict[Role, Size] = {}
-    for role in NAMES:
+    for _, role in _ROLES:
         if context.has(role):
-            shown = [context.frame(look, role, _scale(context, look, role)) for look in context.looks(role)]
+            shown = [context.frame(look, role, role_scale(context, look, role)) for look in context.looks(role)]
             # A hair is taken off before rounding up, so that 200.0000001 does not become 201.
             width, height = (max(math.ceil(side - 1e-6) for side in sides) for sides in zip(*shown, strict=True))
             sizes[role] = Size(width, height)
+    if has_disc(context):
+        diameter, mark = ios_facts().disc, sizes["mark"]
+        sizes["mark"] = Size(max(mark.width, diameter), max(mark.height, diameter))
     return sizes

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from rivelt.colour import Colour
-from rivelt.edit.plist import Plist
+from rivelt.edit.plist import Plist, Value
 from rivelt.edit.xcode import XcodeProject
 from rivelt.edit.xml import Document, Node, parse_xml
 from rivelt.errors import RiveltError
-from rivelt.pixels.header import bitmap_size
-from rivelt.platforms.ios.catalog import find_colour, find_image
+from rivelt.platforms.ios.catalog import find_colour, find_image, image_size
 from rivelt.platforms.ios.layout import VIEW_TAGS, solve
 from rivelt.platforms.ios.site import IosSite
 from rivelt.platforms.ios.targets import AppTarget, app_targets
@@ -34,7 +35,7 @@ def scene(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene:
     assert isinstance(site, IosSite)
     try:
         project = XcodeProject(snapshot.read(site.project_file), site.project_file)
-        target = next((target for target in app_targets(project) if target.name == site.target_name), None)
+        target = next((target for target in app_targets(project, snapshot) if target.name == site.target_name), None)
         if target is None:
             return _untold(screen, look, f"target {site.target_name} is not in {site.project_file}")
         return _of_target(snapshot, target, screen, look)
@@ -47,23 +48,76 @@ def _untold(screen: Screen, look: Look, reason: str) -> Scene:
 
 
 def _of_target(snapshot: Snapshot, target: AppTarget, screen: Screen, look: Look) -> Scene:
-    plist = next((path for path in target.plists() if path in snapshot), None)
-    if plist is None:
-        return _untold(screen, look, f"target {target.name} has no Info.plist in the project")
-    values = Plist(snapshot.read(plist), plist).values
-    name = values.get("UILaunchStoryboardName")
-    if "UILaunchScreen" in values:
-        return _untold(screen, look, f"UILaunchScreen in {plist} is not drawn yet")
-    if not isinstance(name, str):
-        return _untold(screen, look, f"{plist} declares no launch screen: the app runs letterboxed")
     members = target.members(snapshot)
+    catalogs = sorted(path for path in members if path.endswith(".xcassets"))
+    catalogs = catalogs or sorted({path[: path.index(".xcassets/") + 9] for path in members if ".xcassets/" in path})
+    declared = _declared(snapshot, target)
+    if isinstance(declared, str):
+        return _untold(screen, look, declared)
+    name, dictionary, source = declared
+    if name is None and dictionary is not None:
+        return _of_dictionary(snapshot, dictionary, catalogs, screen, look, source)
+    if name is None:
+        return _untold(screen, look, f"{source} declares no launch screen: the app runs letterboxed")
     file_name = f"{name.removesuffix('.storyboard')}.storyboard"
     path = next((path for path in sorted(members) if path.rpartition("/")[2] == file_name), None)
     if path is None or path not in snapshot:
-        return _untold(screen, look, f"{file_name} is named by {plist}, but is not in target {target.name}")
-    catalogs = sorted(path for path in members if path.endswith(".xcassets"))
-    catalogs = catalogs or sorted({path[: path.index(".xcassets/") + 9] for path in members if ".xcassets/" in path})
+        return _untold(screen, look, f"{file_name} is named by {source}, but is not in target {target.name}")
     return _Storyboard(snapshot, parse_xml(snapshot.read(path), path), catalogs, screen, look).read()
+
+
+def _declared(snapshot: Snapshot, target: AppTarget) -> tuple[str | None, Mapping[str, Value] | None, str] | str:
+    """The launch storyboard's name, the `UILaunchScreen` dictionary, and where they stand; or why that cannot be told."""
+    declarations = target.declarations()
+    if not declarations:
+        return f"target {target.name} has no build configurations"
+    first = declarations[0]
+    values: dict[str, Value] = {}
+    source = first.plist or target.project.path
+    if first.plist is not None and first.plist in snapshot:
+        values |= Plist(snapshot.read(first.plist), first.plist).values
+    elif not first.is_generated:
+        return f"target {target.name} has no Info.plist in the project"
+    if first.is_generated:
+        for key, value in {**dict(first.inherited), **dict(first.own)}.items():
+            plain = key.partition("[")[0].removeprefix("INFOPLIST_KEY_")
+            if plain == "UILaunchStoryboardName" and value:
+                values["UILaunchStoryboardName"] = value
+                source = target.project.path
+            elif plain == "UILaunchScreen_Generation" and value == "YES":
+                values.setdefault("UILaunchScreen", {})
+    name, dictionary = values.get("UILaunchStoryboardName"), values.get("UILaunchScreen")
+    if isinstance(name, str) and dictionary is not None:
+        return f"two kinds of launch screen are declared in {source}: {name} and UILaunchScreen"
+    return (name if isinstance(name, str) else None), (dictionary if isinstance(dictionary, dict) else None), source
+
+
+def _of_dictionary(
+    snapshot: Snapshot, dictionary: Mapping[str, Value], catalogs: list[str], screen: Screen, look: Look, source: str
+) -> Scene:
+    """The `UILaunchScreen` dictionary: a colour, and an image at its own size in the middle."""
+    frame = screen.frame
+    colour_name, image_name = dictionary.get("UIColorName"), dictionary.get("UIImageName")
+    colour = (_SYSTEM_COLOURS["systemBackgroundColor"][look == "dark"], source)
+    layers: list[Layer] = []
+    if isinstance(colour_name, str) and colour_name:
+        found = find_colour(snapshot, catalogs, colour_name, screen, look)
+        layers.append(
+            Fill(frame, *found)
+            if found
+            else Unknown(frame, f"colour {colour_name} is in no asset catalog of the target")
+        )
+    else:
+        layers.append(Fill(frame, *colour))
+    if isinstance(image_name, str) and image_name:
+        image = find_image(snapshot, catalogs, image_name, screen, look)
+        size = image_size(snapshot, image) if image else None
+        if image is None or size is None:
+            layers.append(Unknown(frame, f"image {image_name} is in no asset catalog of the target"))
+        else:
+            area = screen.safe_area if dictionary.get("UIImageRespectsSafeAreaInsets") is True else frame
+            layers.append(Picture(centred(size, area), snapshot.read(image.path), image.path, clip=frame))
+    return Scene(screen, look, tuple(layers), "UILaunchScreen dictionary")
 
 
 class _Storyboard:
@@ -167,8 +221,7 @@ class _Storyboard:
         if node.local != "imageView" or not node.get("image"):
             return None
         image = find_image(self._snapshot, self._catalogs, node.get("image") or "", self._screen, self._look)
-        pixels = bitmap_size(self._snapshot.read(image.path)) if image and image.path in self._snapshot else None
-        return Size(pixels.width / image.scale, pixels.height / image.scale) if image and pixels else None
+        return image_size(self._snapshot, image) if image else None
 
 
 def _font_size(label: Node) -> float:

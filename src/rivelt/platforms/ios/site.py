@@ -7,29 +7,69 @@ from dataclasses import dataclass
 from rivelt.platforms.site import Site
 
 PREFIX = "Rivelt"
-MARK = f"{PREFIX}Mark"
-IMPRINT = f"{PREFIX}Imprint"
-GROUND = f"{PREFIX}Ground"
-STORYBOARD = f"{PREFIX}Launch"
-CATALOG = f"{PREFIX}.xcassets"
+
+
+@dataclass(frozen=True)
+class Names:
+    """The names of what Rivelt generates. `suffix`: a hash of the content, or nothing."""
+
+    prefix: str = PREFIX
+    suffix: str = ""
+
+    def of(self, part: str) -> str:
+        """The name of a part: "Mark", "Imprint", "Disc", "Backdrop", "Ground" or "Launch"."""
+        return f"{self.prefix}{part}{self.suffix}"
+
+    @property
+    def catalog(self) -> str:
+        """The asset catalog of our own, for targets that have none."""
+        return f"{self.prefix}.xcassets"
+
+    @property
+    def waiting(self) -> str:
+        """The screen of the app's own first moment: code names it, so it never changes."""
+        return f"{self.prefix}Waiting"
+
+
+@dataclass(frozen=True)
+class Declaration:
+    """How one build configuration declares its Info.plist.
+
+    `id`: of the XCBuildConfiguration. `plist`: the path of its Info.plist file, if it names one. `is_generated`: whether Xcode makes the
+    list from build settings. `own`: the target's own launch settings, `inherited` those of the project and of configuration files.
+    """
+
+    id: str
+    name: str
+    plist: str | None
+    is_generated: bool
+    own: tuple[tuple[str, str], ...]
+    inherited: tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True)
 class IosSite(Site):
     """An app target. Paths are relative to the project's root.
 
-    `project_file`: the `project.pbxproj`. `target_name`: the target. `plists`: its Info.plist files, one per configuration that
-    differs. `storyboard`: the launch storyboard it names today, if that file exists. `catalogs`: its asset catalogs.
-    `home`: the folder for new files, and `group` the id of the Xcode group for it; None when a synchronised folder includes new
-    files by itself. `phase`: the id of its Resources phase. `members`: the files in that phase.
+    `project_file`: the `project.pbxproj`. `target_name`: the target. `declarations`: one for each build configuration.
+    `storyboard`: the launch storyboard it names today, if that file exists. `catalogs`: its asset catalogs. `home`: the folder for new
+    files, and `group` the id of the Xcode group for it; None when a synchronised folder includes new files by itself. `phase`, `sources`:
+    the ids of its Resources and Sources phases. `members`: the files in them.
     """
 
     project_file: str = ""
     target_name: str = ""
-    plists: tuple[str, ...] = ()
+    folder: str = ""
+    declarations: tuple[Declaration, ...] = ()
     storyboard: str | None = None
     catalogs: tuple[str, ...] = ()
     home: str = ""
     group: str | None = None
     phase: str = ""
+    sources: str = ""
     members: frozenset[str] = frozenset()
+
+    @property
+    def plists(self) -> tuple[str, ...]:
+        """Its Info.plist files, each once."""
+        return tuple(dict.fromkeys(found.plist for found in self.declarations if found.plist))

@@ -8,92 +8,134 @@ from dataclasses import replace
 from rivelt.brief.model import Brief
 from rivelt.edit.plist import Plist, Value
 from rivelt.edit.xcode import XcodeProject
+from rivelt.edit.xml import parse_xml
 from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.platforms.ios.declare import SETTING, STORYBOARD_KEY, declared_kinds, refuse_untold
 from rivelt.platforms.ios.facts import screens
+from rivelt.platforms.ios.leftovers import unused_launch_files
+from rivelt.platforms.ios.options import Options
 from rivelt.platforms.ios.reader import scene
-from rivelt.platforms.ios.site import CATALOG, STORYBOARD, IosSite
+from rivelt.platforms.ios.site import PREFIX, IosSite, Names
 from rivelt.platforms.ios.targets import AppTarget, Group, app_targets
 from rivelt.project.snapshot import Snapshot, join, parent
 
-
-def survey(snapshot: Snapshot, _brief: Brief | None = None) -> list[IosSite]:
-    """The app targets of every Xcode project."""
-    return [site for path in snapshot.find("*.xcodeproj/project.pbxproj") for site in _sites(snapshot, path)]
+_SHOWN_KEYS = ("UIStatusBarStyle", "UIStatusBarHidden", "UIViewControllerBasedStatusBarAppearance")
 
 
-def _sites(snapshot: Snapshot, path: str) -> list[IosSite]:
+def survey(snapshot: Snapshot, brief: Brief | None = None) -> list[IosSite]:
+    """The app targets of every Xcode project; with a brief those that it means."""
+    options = brief.options.get("ios", Options()) if brief else Options()
+    assert isinstance(options, Options)
+    sites = [site for path in snapshot.find("*.xcodeproj/project.pbxproj") for site in _sites(snapshot, path, options)]
+    return sites if brief is None else _chosen(sites, options, brief)
+
+
+def _chosen(sites: list[IosSite], options: Options, brief: Brief) -> list[IosSite]:
+    """The targets that the brief means; where it does not say, there must be only one."""
+    known = [site for site in sites if site.target_name]
+    names = ", ".join(dict.fromkeys(site.target_name for site in known))
+    if options.target is not None:
+        wanted = [options.target] if isinstance(options.target, str) else options.target
+        lost = [name for name in wanted if name not in {site.target_name for site in known}]
+        if lost and sites:
+            at = brief.place("ios.target")
+            raise BadInput(f"there is no app target {lost[0]}", place=at, hint=f"There are: {names or 'none'}.")
+        return [site for site in known if site.target_name in wanted]
+    if len(known) <= 1:
+        return sites
+    hint = f'Choose: target = "{known[0].target_name}" under [ios], or a list of names.'
+    return [replace(site, blocked=BadInput(f"there are several app targets: {names}", hint=hint)) for site in known]
+
+
+def _sites(snapshot: Snapshot, path: str, options: Options) -> list[IosSite]:
     try:
-        targets = app_targets(XcodeProject(snapshot.read(path), path))
+        targets = app_targets(XcodeProject(snapshot.read(path), path), snapshot)
     except RiveltError as error:
         return [IosSite("ios", parent(path), project_file=path, blocked=error)]
-    return [_site(snapshot, target) for target in targets]
+    return [_site(snapshot, target, options) for target in targets]
 
 
-def _site(snapshot: Snapshot, target: AppTarget) -> IosSite:
+def _site(snapshot: Snapshot, target: AppTarget, options: Options) -> IosSite:
     path = target.project.path
     site = IosSite("ios", f"{parent(path)}: {target.name}", project_file=path, target_name=target.name)
     try:
-        site = _described(snapshot, target, site)
+        site = _described(snapshot, target, site, options)
         today = scene(snapshot, site, screens()[0], "light").title
-        return replace(site, today=today, touches=_touched(snapshot, site))
+        return replace(site, today=today, touches=_touched(snapshot, site, options))
     except RiveltError as error:
         return replace(site, blocked=error)
 
 
-def _described(snapshot: Snapshot, target: AppTarget, site: IosSite) -> IosSite:
-    plists = _plists(snapshot, target)
+def _described(snapshot: Snapshot, target: AppTarget, site: IosSite, options: Options) -> IosSite:
+    path = target.project.path
+    declarations = target.declarations()
+    if not declarations:
+        raise BadInput(
+            f"target {target.name} names no Info.plist file",
+            place=Place(path),
+            hint="Open and save the project in Xcode.",
+        )
+    for declaration in declarations:
+        refuse_untold(declaration, snapshot, target.name, path)
+    site = replace(site, declarations=declarations, folder=target.folder)
+    lists = [Plist(snapshot.read(plist), plist).values for plist in site.plists]
     members = target.members(snapshot)
-    values = Plist(snapshot.read(plists[0]), plists[0]).values
-    name = _storyboard_name(values)
-    named = [path for path in members if name and path.rpartition("/")[2] in {f"{name}.storyboard", f"{name}.xib"}]
+    name = _storyboard_name(site, lists)
+    named = sorted(
+        path for path in members if name and path.rpartition("/")[2] in {f"{name}.storyboard", f"{name}.xib"}
+    )
     own_catalogs = sorted(path for path in members if path.endswith(".xcassets"))
     catalogs = own_catalogs or sorted({_catalog_of(path) for path in members if ".xcassets/" in path})
-    group = _home_group(target, [path for path in catalogs if not path.endswith(CATALOG)], named, plists)
-    phase = target.resources_phase
+    own = {f"{options.prefix}.xcassets", f"{PREFIX}.xcassets"}
+    group = _home_group(target, [path for path in catalogs if path.rpartition("/")[2] not in own], named, site.plists)
+    phase = target.phase("PBXResourcesBuildPhase")
     if phase is None and not group.is_synchronised:
-        at = Place(target.project.path)
-        raise BadInput(
-            f"target {target.name} has no Resources phase", place=at, hint="Add one in Xcode: Build Phases, +."
-        )
-    facts = {
-        "target": target.name,
-        "Info.plist": ", ".join(plists),
-        "declares": _declaration(values),
-        "launch storyboard": ", ".join(sorted(named)) or "none in the target",
-        "asset catalogs": ", ".join(catalogs) or "none",
-    }
-    return replace(
+        hint = "Add one in Xcode: Build Phases, +."
+        raise BadInput(f"target {target.name} has no Resources phase", place=Place(path), hint=hint)
+    site = replace(
         site,
-        facts=facts,
-        plists=plists,
-        storyboard=next((path for path in sorted(named) if path in snapshot), None),
+        storyboard=next((path for path in named if path in snapshot), None),
         catalogs=tuple(path for path in catalogs if any(True for _ in snapshot.below(path))),
         home=group.folder,
         group=None if group.is_synchronised else group.id,
         phase=phase or "",
+        sources=target.phase("PBXSourcesBuildPhase") or "",
         members=members,
     )
+    unused = unused_launch_files(snapshot, site, Names(options.prefix))
+    shown = {key: str(values[key]) for values in lists for key in _SHOWN_KEYS if key in values}
+    facts = {
+        "target": target.name,
+        "configurations": ", ".join(found.name for found in declarations),
+        "Info.plist": _lists_in_words(site),
+        "declares": "\n".join(dict.fromkeys(declared_kinds(snapshot, site)))
+        or "no launch screen (the app runs letterboxed)",
+        "launch storyboard": ", ".join(named)
+        or (f"{name} is named, but is not in the target" if name else "none in the target"),
+        "shows": _contents(snapshot, site.storyboard) if site.storyboard else "",
+        "status bar": ", ".join(f"{key} {value}" for key, value in shown.items()),
+        "asset catalogs": ", ".join(catalogs) or "none",
+        "launch screens nothing names": "\n".join(unused),
+    }
+    return replace(site, facts={key: value for key, value in facts.items() if value})
 
 
-def _plists(snapshot: Snapshot, target: AppTarget) -> tuple[str, ...]:
-    path = target.project.path
-    keys = {key for settings in target.configurations for key in settings if key.startswith("INFOPLIST_KEY_UILaunch")}
-    if keys:
-        hint = "Move the launch screen to Info.plist, or wait for a version that writes build settings."
-        raise BadInput(
-            f"the launch screen is declared by build settings: {', '.join(sorted(keys))}", place=Place(path), hint=hint
-        )
-    plists = target.plists()
-    if not plists:
-        hint = "Give the target an Info.plist file (build setting INFOPLIST_FILE)."
-        raise BadInput(f"target {target.name} names no Info.plist file", place=Place(path), hint=hint)
-    for plist in plists:
-        if plist not in snapshot:
-            hint = "Mend the build setting INFOPLIST_FILE."
-            raise BadInput(
-                f"the Info.plist of target {target.name} is not there: {plist}", place=Place(path), hint=hint
-            )
-    return plists
+def _lists_in_words(site: IosSite) -> str:
+    is_generated = any(found.is_generated for found in site.declarations)
+    made = "made by Xcode from build settings" if is_generated else ""
+    return " and ".join(part for part in (", ".join(site.plists), made) if part)
+
+
+def _contents(snapshot: Snapshot, path: str) -> str:
+    """What is on a launch storyboard, in words."""
+    counted: dict[str, int] = {}
+    try:
+        for node in parse_xml(snapshot.read(path), path).root.walk():
+            if node.local in {"label", "imageView", "button", "textField", "activityIndicatorView"}:
+                counted[node.local] = counted.get(node.local, 0) + 1
+    except RiveltError as error:
+        return str(error)
+    return ", ".join(f"{count} {name}{'s' * (count > 1)}" for name, count in counted.items()) or "a flat colour"
 
 
 def _home_group(target: AppTarget, catalogs: list[str], storyboards: list[str], plists: tuple[str, ...]) -> Group:
@@ -104,6 +146,8 @@ def _home_group(target: AppTarget, catalogs: list[str], storyboards: list[str], 
         group = target.group_of(path)
         if group is not None and not group.folder.endswith(".lproj"):
             return group
+    if not target.groups:
+        raise BadInput(f"the project of target {target.name} has no groups", place=Place(target.project.path))
     return target.groups[0]
 
 
@@ -111,22 +155,21 @@ def _catalog_of(path: str) -> str:
     return path[: path.index(".xcassets/")] + ".xcassets"
 
 
-def _storyboard_name(values: Mapping[str, Value]) -> str | None:
-    name = values.get("UILaunchStoryboardName")
-    return name.removesuffix(".storyboard") if isinstance(name, str) else None
+def _storyboard_name(site: IosSite, lists: list[Mapping[str, Value]]) -> str | None:
+    names = [values.get(STORYBOARD_KEY) for values in lists]
+    for found in site.declarations:
+        settings = {**dict(found.inherited), **dict(found.own)}
+        names += [
+            value
+            for key, value in settings.items()
+            if found.is_generated and key.startswith(f"{SETTING}{STORYBOARD_KEY}")
+        ]
+    name = next((name for name in names if isinstance(name, str) and name), None)
+    return name.removesuffix(".storyboard") if name else None
 
 
-def _declaration(values: Mapping[str, Value]) -> str:
-    declared = [key for key in ("UILaunchStoryboardName", "UILaunchScreen") if key in values]
-    name = _storyboard_name(values)
-    return (
-        " and ".join(declared) + (f" ({name})" if name else "")
-        if declared
-        else "no launch screen (the app runs letterboxed)"
-    )
-
-
-def _touched(snapshot: Snapshot, site: IosSite) -> tuple[str, ...]:
-    storyboard = join(site.home, f"{STORYBOARD}.storyboard")
+def _touched(snapshot: Snapshot, site: IosSite, options: Options) -> tuple[str, ...]:
+    storyboard = join(site.home, f"{Names(options.prefix).of('Launch')}.storyboard")
     is_member = storyboard in site.members and storyboard in snapshot
-    return (*site.plists, *(() if is_member or site.group is None else (site.project_file,)))
+    needs_project = (not is_member and site.group is not None) or any(found.is_generated for found in site.declarations)
+    return (*site.plists, *((site.project_file,) if needs_project else ()))

@@ -9,11 +9,17 @@ from functools import cached_property
 
 from rivelt.edit.openstep import Plain
 from rivelt.edit.xcode import XcodeProject
+from rivelt.platforms.ios.site import Declaration
 from rivelt.project.snapshot import Snapshot, join, parent
 
 _VARIABLE = re.compile(r"\$\((\w+)(?::[\w,]+)?\)|\$\{(\w+)(?::[\w,]+)?\}")
 _APPLICATION = "com.apple.product-type.application"
 _MAX_GROUPS = 10_000
+_DEEPEST_INCLUDE = 10
+_INCLUDE = re.compile(r'#include\??\s*"([^"]+)"')
+_ASSIGNMENT = re.compile(r"([A-Za-z_][\w]*(?:\[[^\]]*\])*)\s*=\s*(.*)$")
+_FOR_IOS = re.compile(r"^(\w+)\[sdk=(?:iphone\w*|\*)\*?\]$")
+_DECLARING = "INFOPLIST_KEY_"
 
 
 @dataclass(frozen=True)
@@ -32,6 +38,7 @@ class AppTarget:
     project: XcodeProject
     id: str
     name: str
+    snapshot: Snapshot
 
     @property
     def folder(self) -> str:
@@ -45,18 +52,62 @@ class AppTarget:
     @cached_property
     def configurations(self) -> tuple[Mapping[str, str], ...]:
         """The build settings of each configuration: the project's, overlaid with the target's, variables filled in."""
-        return tuple(
-            self._filled({**self._project_settings(name), **settings})
-            for name, settings in _settings(self.project, self._object.get("buildConfigurationList"))
-        )
+        return tuple(self._filled({**inherited, **own}) for _, _, own, inherited in self._layers())
 
-    def _project_settings(self, name: str) -> Mapping[str, str]:
-        lists = _settings(self.project, self.project.root.get("buildConfigurationList"))
-        return dict(lists).get(name, {})
+    def _layers(self) -> Iterator[tuple[str, str, Mapping[str, str], Mapping[str, str]]]:
+        """Of each configuration its id, its name, its own settings, and those below them: configuration files and the project's."""
+        below = {
+            name: {**files, **own}
+            for _, name, own, files in self._settings(self.project.root.get("buildConfigurationList"))
+        }
+        for object_id, name, own, files in self._settings(self._object.get("buildConfigurationList")):
+            yield object_id, name, own, {**below.get(name, {}), **files}
+
+    def _settings(self, list_id: object) -> Iterator[tuple[str, str, dict[str, str], dict[str, str]]]:
+        """Id, name, settings and configuration file of each configuration of a list."""
+        ids = self.project.object(list_id).get("buildConfigurations", [])
+        for configuration_id in ids if isinstance(ids, list) else []:
+            configuration = self.project.object(configuration_id)
+            if not configuration:
+                continue
+            settings = configuration.get("buildSettings", {})
+            own = (
+                {key: value for key, value in settings.items() if isinstance(value, str)}
+                if isinstance(settings, dict)
+                else {}
+            )
+            reference = str(configuration.get("baseConfigurationReference"))
+            path = self._file_paths[reference][0] if reference in self._file_paths else None
+            yield (
+                str(configuration_id),
+                str(configuration.get("name")),
+                own,
+                read_xcconfig(self.snapshot, path) if path else {},
+            )
+
+    def declarations(self) -> tuple[Declaration, ...]:
+        """How each configuration declares its Info.plist and its launch screen."""
+        found = []
+        for object_id, name, own, inherited in self._layers():
+            filled = self._filled({**inherited, **own})
+            plist = filled.get("INFOPLIST_FILE")
+            found.append(
+                Declaration(
+                    object_id,
+                    name,
+                    join(self.folder, plist) if plist else None,
+                    is_generated=filled.get("GENERATE_INFOPLIST_FILE") == "YES",
+                    own=tuple(sorted(item for item in own.items() if item[0].startswith(_DECLARING))),
+                    inherited=tuple(sorted(item for item in inherited.items() if item[0].startswith(_DECLARING))),
+                )
+            )
+        return tuple(found)
 
     def _filled(self, settings: Mapping[str, str]) -> Mapping[str, str]:
+        for_ios = {found[1]: value for key, value in settings.items() if (found := _FOR_IOS.match(key))}
         known = {
             **settings,
+            **for_ios,
             "TARGET_NAME": self.name,
             "SRCROOT": ".",
             "PROJECT_DIR": ".",
@@ -81,17 +132,11 @@ class AppTarget:
         ]
         return not told or any("iphoneos" in platforms or platforms == "auto" for platforms in told)
 
-    def plists(self) -> tuple[str, ...]:
-        """The different Info.plist paths of the configurations, relative to the project's root; variables may be left over."""
-        named = [settings["INFOPLIST_FILE"] for settings in self.configurations if settings.get("INFOPLIST_FILE")]
-        return tuple(dict.fromkeys(join(self.folder, path) for path in named))
-
-    @property
-    def resources_phase(self) -> str | None:
-        """The id of the Resources build phase."""
+    def phase(self, isa: str) -> str | None:
+        """The id of a build phase, by its class."""
         phases = self._object.get("buildPhases", [])
         for phase in phases if isinstance(phases, list) else []:
-            if self.project.object(phase).get("isa") == "PBXResourcesBuildPhase":
+            if self.project.object(phase).get("isa") == isa:
                 return str(phase)
         return None
 
@@ -141,10 +186,10 @@ class AppTarget:
         wanted = set(map(str, ids)) if isinstance(ids, list) else set()
         return tuple(group.folder for group in self.groups if group.id in wanted)
 
-    def members(self, snapshot: Snapshot) -> frozenset[str]:
-        """The paths of the files and folders in the Resources phase, whether they exist or not."""
+    def members(self, snapshot: Snapshot, phase: str = "Resources") -> frozenset[str]:
+        """The paths of the files and folders in a build phase, whether they exist or not."""
         found: set[str] = set()
-        files = self.project.object(self.resources_phase).get("files", [])
+        files = self.project.object(self.phase(f"PBX{phase}BuildPhase")).get("files", [])
         for build_file in files if isinstance(files, list) else []:
             reference = str(self.project.object(build_file).get("fileRef"))
             found |= {path for object_id, (path, _) in self._file_paths.items() if object_id == reference}
@@ -156,30 +201,36 @@ class AppTarget:
             found.update(snapshot.below(folder))
         return frozenset(found)
 
+    def reference_of(self, path: str) -> str | None:
+        """The id of the file reference to `path`, or of the variant group that it belongs to."""
+        found = [object_id for object_id, (known, _) in self._file_paths.items() if known == path]
+        return next(
+            (one for one in found if self.project.object(one).get("isa") == "PBXVariantGroup"), next(iter(found), None)
+        )
+
     def group_of(self, path: str) -> Group | None:
         """The group that holds a file reference to `path`."""
         return next((group for found, group in self._file_paths.values() if found == path), None)
 
 
-def _settings(project: XcodeProject, list_id: object) -> list[tuple[str, dict[str, str]]]:
-    ids = project.object(list_id).get("buildConfigurations", [])
-    found = []
-    for configuration_id in ids if isinstance(ids, list) else []:
-        configuration = project.object(configuration_id)
-        settings = configuration.get("buildSettings", {})
-        plain = (
-            {key: value for key, value in settings.items() if isinstance(value, str)}
-            if isinstance(settings, dict)
-            else {}
-        )
-        found.append((str(configuration.get("name")), plain))
-    return found
+def read_xcconfig(snapshot: Snapshot, path: str, depth: int = 0) -> dict[str, str]:
+    """The settings of a configuration file and of those it includes; a file that is not there has none."""
+    if path not in snapshot or depth > _DEEPEST_INCLUDE:
+        return {}
+    settings: dict[str, str] = {}
+    for line in snapshot.read(path).decode("utf-8", "replace").splitlines():
+        text = line.partition("//")[0].strip()
+        if found := _INCLUDE.match(text):
+            settings |= read_xcconfig(snapshot, join(parent(path), found[1]), depth + 1)
+        elif found := _ASSIGNMENT.match(text):
+            settings[found[1]] = found[2].strip().removesuffix(";").strip().strip('"')
+    return settings
 
 
-def app_targets(project: XcodeProject) -> list[AppTarget]:
+def app_targets(project: XcodeProject, snapshot: Snapshot) -> list[AppTarget]:
     """The application targets of a project that are built for iPhone or iPad: no tests, extensions, watch or TV apps."""
     targets = [
-        AppTarget(project, object_id, str(found.get("name", "")))
+        AppTarget(project, object_id, str(found.get("name", "")), snapshot)
         for object_id, found in project.objects("PBXNativeTarget")
         if found.get("productType") == _APPLICATION
     ]
