@@ -25,8 +25,13 @@ SYSTEM_ATTRIBUTES = {
     "windowBackground": ("0x01010054", "reference|color"),
     "gravity": ("0x010100af", "integer"),
     "id": ("0x010100d0", "reference"),
-    "layout_width": ("0x010100f4", "integer"),
-    "layout_height": ("0x010100f5", "integer"),
+    "background": ("0x010100d4", "reference|color"),
+    "layout_gravity": ("0x010100b3", "integer"),
+    "indeterminate": ("0x01010139", "boolean"),
+    "translationY": ("0x01010323", "dimension"),
+    "importantForAccessibility": ("0x010103aa", "string"),
+    "layout_width": ("0x010100f4", "dimension|integer"),
+    "layout_height": ("0x010100f5", "dimension|integer"),
     "src": ("0x01010119", "reference|color"),
     "height": ("0x01010155", "dimension"),
     "width": ("0x01010159", "dimension"),
@@ -88,12 +93,13 @@ SYSTEM_ATTRIBUTES = {
 }
 _ENUMS = {
     "gravity": {"center": 17, "bottom": 80, "center_horizontal": 1, "fill": 119, "top": 48},
+    "layout_gravity": {"center": 17},
     "layout_width": {"match_parent": -1},
     "layout_height": {"match_parent": -1},
     "shape": {"rectangle": 0, "oval": 1},
     "windowSplashScreenBehavior": {"default": 0, "icon_preferred": 1},
 }
-_FLAGS = {"gravity"}
+_FLAGS = {"gravity", "layout_gravity"}
 SYSTEM_STYLES = (
     "Theme",
     "Theme.DeviceDefault.Light.DarkActionBar",

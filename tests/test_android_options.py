@@ -270,3 +270,25 @@ def test_imprint_and_bars_follow_the_ground(tmp_path: Path, rivelt: Command, stu
     with Image.open(root / RES / "drawable-xhdpi/rivelt_imprint.png") as image:
         assert image.size == (400, 160)
         assert image.convert("RGBA").getchannel("A").getbbox() == (100, 0, 300, 160)  # 5:4 in 200 x 80 dp: letterboxed
+
+
+@pytest.mark.parametrize("disc", ["", 'disc = "#FFFFFF"\n'])
+def test_the_waiting_layout_equals_the_launch_screen(
+    tmp_path: Path, rivelt: Command, stubs: tuple[Path, Path], disc: str
+) -> None:
+    brief = BRIEF.replace("mark =", f"{disc}mark =") + "[android]\nwaiting = true\n"
+    root = project(tmp_path, **{"rivelt.toml": brief})
+    done = rivelt("apply", cwd=root)
+    assert done.code == 0, done.err
+    assert "setContentView(R.layout.rivelt_waiting)" in done.out
+    compiled(root, tmp_path, stubs)
+    text = (root / RES / "layout/rivelt_waiting.xml").read_text()
+    side, below = (
+        (240, 80.0) if disc else (288, 54.1)
+    )  # 100 x 80 in a circle of 168.96 dp: 135.2 x 108.2, its corners rounded
+    assert text.count(f'android:layout_width="{side}dp"') == 1
+    shift = re.search(r'translationY="([\d.]+)dp"', text)
+    assert shift is not None
+    assert float(shift[1]) == pytest.approx(below + 16 + 16, abs=0.15)
+    assert ("@drawable/rivelt_disc" in text) == bool(disc)
+    assert "Nothing to do" in rivelt("apply", cwd=root).out

@@ -13,7 +13,7 @@ import pytest
 from openstep_parser import OpenStepDecoder
 from PIL import Image
 
-from conftest import MARK, Command, read_tree, write_tree
+from conftest import MARK, Command, read_tree, small_android, write_tree
 from rivelt import job
 from rivelt.colour import Colour
 from rivelt.edit.xml import parse_xml
@@ -205,7 +205,7 @@ DECLARED = {
 @pytest.mark.parametrize("screen", ["storyboard", "plist"])
 @pytest.mark.parametrize(("files", "extra"), DECLARED.values(), ids=DECLARED)
 def test_exactly_one_kind_is_declared(
-    tmp_path: Path, rivelt: Command, screen: str, files: dict[str, str | bytes], extra: dict[str, str]
+    tmp_path: Path, rivelt: Command, screen: str, files: dict[str, Any], extra: dict[str, str]
 ) -> None:
     root = laid_out(tmp_path, f'screen = "{screen}"', **files)
     said = applied(root, rivelt)
@@ -254,7 +254,7 @@ BARS = [
 def test_the_status_bar_is_readable(
     tmp_path: Path, rivelt: Command, bar: str, light: str, dark: str, wanted: dict[str, Any], *, is_generated: bool
 ) -> None:
-    files: dict[str, str | bytes] = {"project": project(settings=GENERATED)} if is_generated else {}
+    files: dict[str, Any] = {"project": project(settings=GENERATED)} if is_generated else {}
     root = laid_out(
         tmp_path, f'status_bar = "{bar}"', BRIEF.replace("#F3EBDD", light).replace("#13212B", dark), **files
     )
@@ -382,3 +382,29 @@ def test_targets_are_chosen_and_share_what_they_share(tmp_path: Path, rivelt: Co
     assert sum(one.get("path") == "RiveltLaunch.storyboard" for one in found.values()) == 1
     for name in ("Info", "Ferry"):
         assert plistlib.loads((root / f"App/{name}.plist").read_bytes())["UILaunchStoryboardName"] == "RiveltLaunch"
+
+
+def test_a_read_only_file_stops_its_site_alone(tmp_path: Path, rivelt: Command) -> None:
+    root = write_tree(
+        tmp_path / "tern", small_android() | {path: content for path, content in FILES.items() if path != "rivelt.toml"}
+    )
+    (root / "App/Info.plist").chmod(0o444)
+    done = rivelt("apply", cwd=root)
+    assert done.code == 1
+    assert "left alone: ios X.xcodeproj: My App\n  App/Info.plist: the file is read-only" in done.err
+    assert (root / "app/src/main/res/values/rivelt_launch.xml").exists()
+    assert not (root / "App/RiveltLaunch.storyboard").exists()
+
+
+def test_a_target_for_the_mac_too_gets_no_storyboard(tmp_path: Path, rivelt: Command) -> None:
+    both = (
+        GENERATED
+        + 'SUPPORTED_PLATFORMS = "iphoneos iphonesimulator macosx"; "INFOPLIST_KEY_UIStatusBarStyle[sdk=iphoneos*]" = Old;'
+    )
+    root = laid_out(tmp_path, 'status_bar = "dark"', project=project(settings=both))
+    refused = rivelt("apply", cwd=root)
+    assert (refused.code, "also built for macosx, where an iOS storyboard does not compile" in refused.err) == (2, True)
+    (root / "rivelt.toml").write_text((root / "rivelt.toml").read_text() + 'screen = "plist"\n')
+    applied(root, rivelt)
+    styles = {key: value for key, value in settings(root)[0].items() if "StatusBar" in key}
+    assert styles == {"INFOPLIST_KEY_UIStatusBarStyle": "UIStatusBarStyleDarkContent"}

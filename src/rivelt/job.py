@@ -210,6 +210,7 @@ def prepare(brief: Brief) -> Proposal:
         BadInput: no site is there, or none can be handled, or the art cannot be used.
     """
     from rivelt.artwork.sharpness import refuse_enlarged
+    from rivelt.workspace.commit import refuse_read_only
     from rivelt.workspace.lockfile import generated_in
 
     snapshot = Snapshot.of_folder(brief.project)
@@ -226,6 +227,8 @@ def prepare(brief: Brief) -> Proposal:
             if site.blocked is not None:
                 raise site.blocked
             plan = platform(site.target).plan(context, planned, site)
+            for edit in plan.edits:
+                refuse_read_only(brief.project, edit.path)
             plans.append(plan)
             planned = planned.overlay({edit.path: edit.after for edit in plan.edits})
         except RiveltError as error:

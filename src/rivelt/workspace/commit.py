@@ -16,6 +16,7 @@ from rivelt.errors import BadInput, Place, Refused
 from rivelt.workspace import journal as journals
 from rivelt.workspace.change import Change, sha256
 
+_WRITABLE = 0o222
 _STAGED_SUFFIX = ".rivelt-new"
 
 
@@ -108,8 +109,19 @@ def _vet(root: Path, change: Change) -> None:
         raise BadInput("a broken link is in the way", place=Place(change.path), hint="Remove the link.")
     if _hash(root, change.path) != (None if change.before is None else sha256(change.before)):
         raise Refused(f"{change.path} was changed while the plan was made", hint="Run the command again.")
-    if change.before is not None and not os.access(target, os.W_OK):
-        raise BadInput("the file is read-only", place=Place(change.path), hint="Make it writable; nothing was changed.")
+    if change.before is not None:
+        refuse_read_only(root, change.path)
+
+
+def refuse_read_only(root: Path, path: str) -> None:
+    """Refuse a file that its owner has protected against writing, even from a user who may write anything.
+
+    Raises:
+        BadInput: it is read-only.
+    """
+    target = root / path
+    if target.exists() and not (os.access(target, os.W_OK) and target.stat().st_mode & _WRITABLE):
+        raise BadInput("the file is read-only", place=Place(path), hint="Make it writable; nothing was changed.")
 
 
 def _missing_folders(root: Path, changes: Sequence[Change]) -> list[str]:

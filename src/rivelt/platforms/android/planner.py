@@ -20,6 +20,7 @@ from rivelt.platforms.android.resources import Resources
 from rivelt.platforms.android.site import MADE_BY, AndroidSite, Names
 from rivelt.platforms.android.styles import into_style, own_styles
 from rivelt.platforms.android.theme import Theme
+from rivelt.platforms.android.waiting import show_step, waiting
 from rivelt.platforms.android.way import choose_way
 from rivelt.platforms.android.window import window
 from rivelt.platforms.site import Site
@@ -29,6 +30,7 @@ _KINDS = (
     ("drawable", ("mark", "imprint", "window", "disc", "backdrop", "motion")),
     ("color", ("ground", "disc", "status_bar", "navigation_bar")),
     ("style", ("launch",)),
+    ("layout", ("waiting",)),
 )
 
 
@@ -79,6 +81,8 @@ class _Planner:
         )
         self._refuse_taken_names(set(made.generated_paths()))
         code, hand_steps = self._code()
+        if self.options.waiting:
+            hand_steps = (*hand_steps, show_step(self.site, self.names))
         made = replace(made, edits=(*made.edits, *code), hand_steps=hand_steps, notes=self._notes(theme, mark))
         return replace(made, unused=self._unused(made))
 
@@ -116,6 +120,8 @@ class _Planner:
             layers, discs = window(self.context, self.options, self.names, self.min_sdk, has_vector=mark.has_vector)
             files += layers
             plates += [*discs, *backdrop_plates(self.context, self.names)]
+        if self.options.waiting:
+            files += waiting(self.context, self.names)
         return files, plates
 
     def _styles(self, theme: Theme) -> tuple[list[EditFile], list[WriteFile]]:

@@ -113,6 +113,8 @@ def _setting_changes(
     elif any(key.startswith(f"{SETTING}{STORYBOARD_KEY}") and value for key, value in inherited.items()):
         changes[f"{SETTING}{STORYBOARD_KEY}"] = ""
     for key, value in bar.items():
+        # A setting with a condition would win over the plain one.
+        changes |= {name: None for name, _ in found.own if name.startswith(f"{SETTING}{key}[")}
         changes[f"{SETTING}{key}"] = value if isinstance(value, str) else None if value is None else "YES"
     own = dict(found.own)
     return {key: value for key, value in changes.items() if own.get(key) != value}

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from rivelt.edit.xcode import NewMember, XcodeProject
+from rivelt.errors import BadInput
 from rivelt.plan.context import PlanContext
 from rivelt.plan.model import EditFile, HandStep, Plan, Plate, WriteFile
 from rivelt.platforms.ios.contents import colour_set, image_set, plain_contents
@@ -66,6 +67,7 @@ class _Planner:
 
     def plan(self) -> Plan:
         """The whole plan."""
+        self._refuse_other_platforms()
         vector = vector_mark(self.context, self.sets, self.catalog) if self.options.mark_form == "vector" else None
         plates = [
             plate for found in self.sets if vector is None or found.part != "Mark" for plate in self._plates(found)
@@ -84,6 +86,16 @@ class _Planner:
             notes=(*declared.notes, *self._notes()),
         )
         return self._with_unused(made)
+
+    def _refuse_other_platforms(self) -> None:
+        makes_storyboard = self.options.screen == "storyboard" or self.options.waiting is True
+        if self.site.other_platforms and makes_storyboard:
+            others = ", ".join(self.site.other_platforms)
+            hint = 'Use screen = "plist" under [ios]: the UILaunchScreen dictionary; and waiting = "swiftui".'
+            message = (
+                f"target {self.site.target_name} is also built for {others}, where an iOS storyboard does not compile"
+            )
+            raise BadInput(message, place=self.context.brief.place("ios.screen"), hint=hint)
 
     def _plates(self, found: ImageSet) -> Iterator[Plate]:
         for image in found.images:
@@ -113,6 +125,9 @@ class _Planner:
             text = storyboard(*arguments, waiting=False)
             add(f"{self.names.of('Launch')}.storyboard", text, _STORYBOARD_TYPE, "launch storyboard")
         if self.options.waiting == "swiftui":
+            if self.site.group is not None and not self.site.sources:
+                at, hint = self.context.brief.place("ios.waiting"), "Use waiting = true under [ios]: a storyboard."
+                raise BadInput(f"target {self.site.target_name} compiles no sources", place=at, hint=hint)
             add(f"{self.names.waiting}.swift", swift_view(*arguments), _SWIFT_TYPE, "the app's first moment", "Sources")
         elif self.options.waiting:
             text = storyboard(*arguments, waiting=True)

@@ -54,7 +54,7 @@ class IosSite(Site):
     `project_file`: the `project.pbxproj`. `target_name`: the target. `declarations`: one for each build configuration.
     `storyboard`: the launch storyboard it names today, if that file exists. `catalogs`: its asset catalogs. `home`: the folder for new
     files, and `group` the id of the Xcode group for it; None when a synchronised folder includes new files by itself. `phase`, `sources`:
-    the ids of its Resources and Sources phases. `members`: the files in them.
+    the ids of its Resources and Sources phases. `other_platforms`: what else the target is built for ("macosx"). `members`: the files in them.
     """
 
     project_file: str = ""
@@ -67,6 +67,7 @@ class IosSite(Site):
     group: str | None = None
     phase: str = ""
     sources: str = ""
+    other_platforms: tuple[str, ...] = ()
     members: frozenset[str] = frozenset()
 
     @property

@@ -99,6 +99,7 @@ def _described(snapshot: Snapshot, target: AppTarget, site: IosSite, options: Op
         home=group.folder,
         group=None if group.is_synchronised else group.id,
         phase=phase or "",
+        other_platforms=target.other_platforms,
         sources=target.phase("PBXSourcesBuildPhase") or "",
         members=members,
     )

@@ -85,6 +85,12 @@ class AppTarget:
                 read_xcconfig(self.snapshot, path) if path else {},
             )
 
+    @property
+    def other_platforms(self) -> tuple[str, ...]:
+        """What the target is built for besides iPhone and iPad."""
+        told = {name for settings in self.configurations for name in settings.get("SUPPORTED_PLATFORMS", "").split()}
+        return tuple(sorted(name for name in told if not name.startswith(("iphone", "$"))))
+
     def declarations(self) -> tuple[Declaration, ...]:
         """How each configuration declares its Info.plist and its launch screen."""
         found = []
