@@ -134,6 +134,11 @@ def test_shapes_of_projects(
     ) == pytest.approx(lines, abs=lines)
     objects = OpenStepDecoder.ParseFromString(file.read_text())["objects"]
     assert sum(found["isa"] == "PBXBuildFile" for found in objects.values()) == 1 + lines // 4
+    old = OpenStepDecoder.ParseFromString(before["X.xcodeproj/project.pbxproj"].decode())["objects"]
+    for key, was in old.items():  # what was there is there, and nothing but lists has grown
+        for name, value in was.items():
+            now = objects[key][name]
+            assert now[: len(value)] == value if isinstance(value, list) else now == value
     plists = [plistlib.loads(path.read_bytes()) for path in (root / "App").glob("*.plist")]
     declared = [plist for plist in plists if plist.get("UILaunchStoryboardName") == "RiveltLaunch"]
     assert len(declared) == 1
