@@ -73,7 +73,9 @@ def test_what_the_project_shows_today(sample: Path) -> None:
     today = scenes(sample)
     assert today["Android 11", "light"].ground == Colour.parse("#FFFFFF")
     assert today["Android 11", "dark"].ground == Colour.parse("#0E161C")
-    assert "ic_launcher" in today["Android 14", "light"].unknowns[0]
+    (icon_layer,) = [layer for layer in today["Android 14", "light"].layers if isinstance(layer, Picture)]
+    assert icon_layer.source.endswith("mipmap-xxhdpi/ic_launcher.png")
+    assert icon_layer.rect == Rect(126, 377.5, 160, 160)
     label = next(layer for layer in today["iOS, iPhone 15", "dark"].layers if isinstance(layer, TextBox))
     assert (label.text, label.font_size) == ("Skerryline", 36)
     assert label.rect.centre == pytest.approx((196.5, 426), abs=0.5)
@@ -229,7 +231,7 @@ def test_the_sheet(sample: Path, rivelt: Command) -> None:
     assert len(first.json["scenes"]) == 8
     assert {scene["ground"] for scene in first.json["scenes"]} == {"#F3EBDD", "#13212B"}
     now = rivelt("proof", "--now", "--out", "now.png", cwd=sample)
-    assert now.code == 1  # the launcher icon cannot be told yet, and that is said
+    assert now.code == 0, now.err
     assert (sample / "now.png").read_bytes() != (sample / "a.png").read_bytes()
     assert {
         path: content for path, content in read_tree(sample).items() if path not in {"a.png", "b.png", "now.png"}
@@ -270,3 +272,21 @@ def test_text_drawn_from_many_threads_at_once_is_always_the_same() -> None:
     first = drawn()
     assert len(first) == 4
     assert all(drawn() == first for _ in range(5))
+
+
+def test_screens_are_chosen_by_words(sample: Path, rivelt: Command) -> None:
+    def systems(*options: str) -> list[str]:
+        done = rivelt("proof", "--json", *options, cwd=sample)
+        assert done.code == 0, done.err
+        return list(dict.fromkeys(scene["system"] for scene in done.json["scenes"]))
+
+    assert systems("--screens", "ipad 10.", "--screens", "API 34") == [
+        "Android 14 (API 34)",
+        *[screen.system for screen in platform("ios").every_screen() if screen.system.startswith("iPadOS, iPad 10.")],
+    ]
+    assert len(rivelt("proof", "--json", "--all", cwd=sample).json["scenes"]) == 2 * 31
+    lost = rivelt("proof", "--screens", "abacus", cwd=sample)
+    assert (lost.code, "no screen is called abacus" in lost.err) == (2, True)
+    plain = (sample / "proof.png").read_bytes()
+    assert rivelt("proof", "--all", "--guides", cwd=sample).code == 0
+    assert (sample / "proof.png").read_bytes() != plain

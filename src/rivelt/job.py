@@ -351,46 +351,69 @@ def plates(
 # The proof
 
 
-def prove(source: Path | None = None, *, now: bool = False) -> Proof:
+def prove(
+    source: Path | None = None,
+    *,
+    now: bool = False,
+    screens: Sequence[str] = (),
+    all_screens: bool = False,
+    with_before: bool = False,
+) -> Proof:
     """The scenes of a project: with a brief as apply would leave it, without one (or with `now`) as it is.
 
     Args:
         source: a brief, or a project's folder; None for the nearest brief, else the current folder.
         now: show the project as it is even though there is a brief.
+        screens: words that a screen's name, system or family must hold, such as "iPad" or "API 34"; a screen fits that fits any.
+        all_screens: every screen that is known, not only the usual ones.
+        with_before: work out the project as it is as well, to be put beside what apply would make.
 
     Raises:
         BadInput: nothing can be shown.
     """
-    from rivelt.proof.collect import collect
+    from rivelt.proof.collect import ScreenChoice, collect, scenes_of
 
+    choice = ScreenChoice(tuple(screens), is_all=all_screens)
     folder = source or Path()
     if folder.is_dir() and find_brief(folder) is None:
         root = folder.resolve()
         snapshot = Snapshot.of_folder(root)
-        return collect(root.name, "no brief", snapshot, _sites(snapshot, None), is_planned=False)
+        return collect(root.name, "no brief", snapshot, _sites(snapshot, None), choice, is_planned=False)
     brief = load_brief(source)
+    clearance = brief.layout.clearance
     if now:
         snapshot = Snapshot.of_folder(brief.project)
-        return collect(brief.name, brief.path.name, snapshot, _sites(snapshot, brief.targets, brief), is_planned=False)
+        sites = _sites(snapshot, brief.targets, brief)
+        found = collect(brief.name, brief.path.name, snapshot, sites, choice, is_planned=False)
+        return replace(found, clearance=clearance)
     proposal = prepare(brief)
-    found = collect(brief.name, brief.path.name, would_be(proposal), proposal.sites, is_planned=True)
-    return replace(found, blocked=proposal.blocked)
+    found = collect(brief.name, brief.path.name, would_be(proposal), proposal.sites, choice, is_planned=True)
+    before = scenes_of(proposal.snapshot, proposal.sites, choice) if with_before else ()
+    return replace(found, blocked=proposal.blocked, before=before, clearance=clearance)
 
 
-def write_proof(proof: Proof, out: Path) -> Path:
-    """Draw a proof as a PNG sheet.
+def write_proof(proof: Proof, out: Path, *, guides: bool = False) -> Path:
+    """Draw a proof as a PNG sheet or, if `out` ends in .html, as a page; `guides` adds key lines to a sheet.
 
     Raises:
-        BadInput: `out` is no PNG file's name, or cannot be written.
+        BadInput: `out` is no such file's name, or cannot be written.
     """
+    if out.suffix.lower() in {".html", ".htm"}:
+        from rivelt.proof.page import draw_page
+
+        return _write(out, draw_page(proof).encode())
     from rivelt.proof.sheet import draw_sheet
 
-    return _write_png(out, draw_sheet(proof))
+    return _write_png(out, draw_sheet(proof, guides=guides))
 
 
 def _write_png(out: Path, data: bytes) -> Path:
     if out.suffix.lower() != ".png":
         raise BadInput(f"the picture is a PNG file; {out.name} is not one's name", hint=f"Name it {out.stem}.png")
+    return _write(out, data)
+
+
+def _write(out: Path, data: bytes) -> Path:
     try:
         out.parent.mkdir(parents=True, exist_ok=True)
         out.write_bytes(data)

@@ -22,7 +22,7 @@ class Templates:
 
         environment = Environment(
             loader=PackageLoader(self._package),
-            autoescape=select_autoescape(("xml.j2", "storyboard.j2")),
+            autoescape=select_autoescape(("xml.j2", "storyboard.j2", "html.j2")),
             undefined=StrictUndefined,
             trim_blocks=True,
             lstrip_blocks=True,

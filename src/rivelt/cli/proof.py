@@ -25,8 +25,20 @@ def proof(
             show_default=False,
         ),
     ] = None,
-    out: Annotated[Path, typer.Option("--out", metavar="FILE", help="The PNG sheet to write.")] = Path("proof.png"),
+    out: Annotated[
+        Path, typer.Option("--out", metavar="FILE", help="The sheet (.png) or the page (.html) to write.")
+    ] = Path("proof.png"),
     now: Annotated[bool, typer.Option("--now", help="The project as it is, not as apply would leave it.")] = False,
+    screens: Annotated[
+        list[str] | None,
+        typer.Option(
+            "--screens", metavar="WORDS", help='Only these, such as "iPad", "API 34" or "phones"; may be repeated.'
+        ),
+    ] = None,
+    all_screens: Annotated[bool, typer.Option("--all", help="Every screen that is known.")] = False,
+    guides: Annotated[
+        bool, typer.Option("--guides", help="Draw safe areas, masks and the clearance inside them on the sheet.")
+    ] = False,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -38,9 +50,10 @@ def proof(
     """
     from rivelt import job
 
-    made = job.prove(source, now=now)
-    job.write_proof(made, out)
-    output.machine({"sheet": str(out), **_as_json(made)})
+    is_page = out.suffix.lower() in {".html", ".htm"}
+    made = job.prove(source, now=now, screens=screens or (), all_screens=all_screens, with_before=is_page)
+    job.write_proof(made, out, guides=guides)
+    output.machine({"page" if is_page else "sheet": str(out), **_as_json(made)})
     report(made, out)
     is_clean = not made.blocked and not any(scene.unknowns for _, scene in made.scenes)
     return ExitCode.OK if is_clean else ExitCode.FINDINGS

@@ -2,15 +2,63 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from rivelt.errors import BadInput, raise_all
 from rivelt.platforms import platform
 from rivelt.platforms.site import Site
 from rivelt.project.snapshot import Snapshot
 from rivelt.proof.model import Proof
+from rivelt.scene.model import Scene, Screen
 from rivelt.units import LOOKS
 
+_SMALLEST_TABLET = 600  # dp or points
 
-def collect(name: str, brief: str, snapshot: Snapshot, sites: tuple[Site, ...], *, is_planned: bool) -> Proof:
+
+@dataclass(frozen=True)
+class ScreenChoice:
+    """Which screens are wanted: those whose words hold any of the texts `wanted`; all that are known, or those proved."""
+
+    wanted: tuple[str, ...] = ()
+    is_all: bool = False
+
+    def of(self, target: str) -> list[Screen]:
+        """The screens of a target."""
+        known = platform(target).every_screen() if self.is_all or self.wanted else platform(target).screens()
+        return [
+            screen
+            for screen in known
+            if not self.wanted or any(text.lower().strip() in screen_words(screen) for text in self.wanted)
+        ]
+
+
+def screen_words(screen: Screen) -> str:
+    """What a screen is found by: its target, system, name and family, in lower case."""
+    family = "tablets pads" if min(screen.width, screen.height) >= _SMALLEST_TABLET else "phones"
+    return f"{screen.target} {screen.system} {screen.name} {family}".lower()
+
+
+def scenes_of(snapshot: Snapshot, sites: tuple[Site, ...], choice: ScreenChoice) -> tuple[tuple[Site, Scene], ...]:
+    """The scenes of the sites that are not blocked: each screen in both looks."""
+    return tuple(
+        (site, platform(site.target).scene(snapshot, site, screen, look))
+        for site in sites
+        if site.blocked is None
+        for screen in choice.of(site.target)
+        for look in LOOKS
+    )
+
+
+def _no_screen(sites: tuple[Site, ...], choice: ScreenChoice) -> BadInput:
+    targets = dict.fromkeys(site.target for site in sites)
+    known = [screen.system for target in targets for screen in platform(target).every_screen()]
+    hint = f"There are: {', '.join(dict.fromkeys(known))}; phones, tablets."
+    return BadInput(f"no screen is called {' or '.join(choice.wanted)}", hint=hint)
+
+
+def collect(
+    name: str, brief: str, snapshot: Snapshot, sites: tuple[Site, ...], choice: ScreenChoice, *, is_planned: bool
+) -> Proof:
     """Work out the scenes of the sites that are not blocked.
 
     Args:
@@ -18,19 +66,16 @@ def collect(name: str, brief: str, snapshot: Snapshot, sites: tuple[Site, ...], 
         brief: the brief as people see it.
         snapshot: the project's files, as they are or as they would be.
         sites: the sites of the project.
+        choice: the screens that are wanted.
         is_planned: whether the files are as they would be.
 
     Raises:
         BadInput: no site can be shown.
     """
-    scenes = tuple(
-        (site, platform(site.target).scene(snapshot, site, screen, look))
-        for site in sites
-        if site.blocked is None
-        for screen in platform(site.target).screens()
-        for look in LOOKS
-    )
+    scenes = scenes_of(snapshot, sites, choice)
     blocked = {site: site.blocked for site in sites if site.blocked is not None}
+    if not scenes and len(blocked) < len(sites):
+        raise _no_screen(sites, choice)
     if not scenes:
         raise_all([site.blame(error) for site, error in blocked.items()])
         hint = "Give the folder that holds AndroidManifest.xml or an .xcodeproj somewhere below it."

@@ -15,6 +15,8 @@ class Proof:
     """The scenes of a project by site and screen, the looks of one screen next to each other.
 
     `brief` is its path as people see it. `is_planned`: the project as apply would leave it. `blocked`: sites that cannot be shown.
+    `before`: the same screens as the project is now, if they are wanted. `clearance`: the free ring inside a mask, as a share of its
+    diameter; 0 when no brief says it.
     """
 
     name: str
@@ -22,3 +24,5 @@ class Proof:
     is_planned: bool
     scenes: tuple[tuple[Site, Scene], ...]
     blocked: Mapping[Site, RiveltError]
+    before: tuple[tuple[Site, Scene], ...] = ()
+    clearance: float = 0.0

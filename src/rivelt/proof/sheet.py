@@ -10,6 +10,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from itertools import groupby
 
+from rivelt.art.fit import allowed_diameter
 from rivelt.pixels.compose import compose_png
 from rivelt.pixels.screen import HATCH_INK, HATCH_PAPER, draw_scene
 from rivelt.pixels.type import shortened, text_width
@@ -69,8 +70,8 @@ class _Pair:
             x += width + _PAIR_GAP
 
 
-def draw_sheet(proof: Proof) -> bytes:
-    """The sheet as a PNG. The same proof gives the same bytes."""
+def draw_sheet(proof: Proof, *, guides: bool = False) -> bytes:
+    """The sheet as a PNG, with the guides if they are wanted. The same proof gives the same bytes."""
     pairs, bottom = _laid_out(_pairs(proof))
     reasons = _reasons(proof)
     height = bottom + _CAPTION + 18 * len(reasons) + MARGIN
@@ -86,6 +87,8 @@ def draw_sheet(proof: Proof) -> bytes:
     under = [f'<rect width="{WIDTH}" height="{height}" fill="{PAPER}"/>', *_header(proof)]
     over = [part for pair in pairs for part in _captions(pair)]
     over += [part for scene, rect in frames for part in _key_lines(scene, rect)]
+    if guides:
+        over += [part for scene, rect in frames for part in _guides(scene, rect, proof.clearance)]
     over += _footer(proof, reasons, bottom + _CAPTION, height)
     return compose_png(size, svg_of(size, under), placed, svg_of(size, over))
 
@@ -187,6 +190,19 @@ def _key_lines(scene: Scene, rect: Rect) -> Iterator[str]:
             f'<circle cx="{x}" cy="{y}" r="{scene.mask.radius * UNITS_PER_POINT}" '
             f'fill="none" stroke="{ACCENT}" stroke-width="0.6" stroke-dasharray="2.4 1.6"/>'
         )
+
+
+def _guides(scene: Scene, rect: Rect, clearance: float) -> Iterator[str]:
+    """The safe area, and inside the mask the circle that its clearance leaves."""
+    area = scene.screen.safe_area.scaled(UNITS_PER_POINT)
+    yield (
+        f'<rect x="{rect.x + area.x:.2f}" y="{rect.y + area.y:.2f}" width="{area.width:.2f}" height="{area.height:.2f}" '
+        f'fill="none" stroke="{ACCENT}" stroke-width="0.5" stroke-dasharray="1 2"/>'
+    )
+    if scene.mask is not None:
+        x, y = rect.x + scene.mask.centre.x * UNITS_PER_POINT, rect.y + scene.mask.centre.y * UNITS_PER_POINT
+        radius = allowed_diameter(2 * scene.mask.radius, clearance) / 2 * UNITS_PER_POINT
+        yield f'<circle cx="{x}" cy="{y}" r="{radius:.2f}" fill="none" stroke="{ACCENT}" stroke-width="0.45"/>'
 
 
 def _reasons(proof: Proof) -> list[str]:

@@ -5,7 +5,10 @@ Rules: frameworks/base, android.graphics.drawable (BitmapDrawable, LayerDrawable
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node, parse_xml
@@ -22,26 +25,47 @@ _ENDLESS = 1e6  # dp: no screen is larger
 _BITMAPS = (".png", ".webp", ".jpg", ".jpeg")
 _SIZED_LAYERS = 23
 _DEEPEST = 30
+_MOST_TILES = 400
+_THEME_ATTRIBUTE = re.compile(r"\?(android:)?(?:attr/)?(\w+)")
 
 
 @dataclass(frozen=True)
 class Drawables:
-    """The drawables of an app on one device."""
+    """The drawables of an app on one device. `theme`: the items that `?` references lead to, each with its file."""
 
     snapshot: Snapshot
     resources: Resources
     device: Device
+    theme: Mapping[str, tuple[str, str]] = field(default_factory=dict)
+
+    def resolved(self, value: str) -> str:
+        """A value with its theme attributes (`?attr/colorPrimary`, `?android:colorBackground`) looked up as far as the app sets them."""
+        for _ in range(_DEEPEST):
+            found = _THEME_ATTRIBUTE.fullmatch(value.strip())
+            item = self.theme.get(f"{found[1] or ''}{found[2]}") if found else None
+            if item is None:
+                return value
+            value = item[0]
+        return value
+
+    def colour(self, value: str) -> tuple[Colour, str] | None:
+        """A colour value, reference or theme attribute as a colour and the file it comes from; None when it cannot be told."""
+        return self.resources.colour(self.resolved(value), self.device)
 
     def layers(self, value: str, frame: Rect, source: str, depth: int = 0) -> list[Layer]:
         """A drawable or colour reference, drawn to fill a frame."""
         if depth > _DEEPEST:
             return [Unknown(frame, f"{value} refers to itself")]
-        colour = self.resources.colour(value, self.device)
+        value = self.resolved(value)
+        colour = self.colour(value)
         if colour is not None:
             return [Fill(frame, colour[0], colour[1] or source)]
         entry = self._entry(value)
         if entry is None or entry.node is not None:
-            return [Unknown(frame, f"{value} is not in the project")]
+            what = "is set by a theme that is not in the project" if value.startswith("?") else "is not in the project"
+            return [Unknown(frame, f"{value} {what}")]
+        if entry.path.endswith(".9.png"):
+            return [Unknown(frame, f"the nine-patch {entry.path} is not drawn yet")]
         if entry.path.endswith(_BITMAPS):
             return self._bitmap(entry, frame, "fill")
         if not entry.path.endswith(".xml"):
@@ -49,7 +73,7 @@ class Drawables:
         return self._element(parse_xml(self.snapshot.read(entry.path), entry.path).root, frame, entry.path, depth)
 
     def _entry(self, value: str) -> Entry | None:
-        reference = split_reference(value)
+        reference = split_reference(self.resolved(value))
         return self.resources.best(*reference, self.device) if reference else None
 
     def _element(self, root: Node, frame: Rect, source: str, depth: int) -> list[Layer]:
@@ -66,8 +90,34 @@ class Drawables:
                 return self._vector(root, frame, source, depth)
             case "inset":
                 return self._item(root, frame, source, depth, prefix="inset")
+            case "selector" | "animation-list":
+                return self._first_state(root, frame, source, depth)
+            case "adaptive-icon":
+                return [
+                    layer
+                    for part in ("background", "foreground")
+                    for layer in self._part(root, part, frame, source, depth)
+                ]
             case other:
                 return [Unknown(frame, f"<{other}> in {source} is not drawn yet")]
+
+    def is_adaptive(self, value: str) -> bool:
+        """Whether a reference leads to an adaptive icon."""
+        entry = self._entry(value)
+        if entry is None or not entry.path.endswith(".xml") or entry.node is not None:
+            return False
+        return parse_xml(self.snapshot.read(entry.path), entry.path).root.local == "adaptive-icon"
+
+    def _first_state(self, root: Node, frame: Rect, source: str, depth: int) -> list[Layer]:
+        """What a selector shows in no state at all: the first item that asks for none. Of an animation the first frame."""
+        items = root.all("item")
+        plain = [item for item in items if not any("state_" in name for name in item.attributes)]
+        chosen = next(iter(plain or items), None)
+        return self._item(chosen, frame, source, depth) if chosen is not None else []
+
+    def _part(self, root: Node, name: str, frame: Rect, source: str, depth: int) -> list[Layer]:
+        part = root.first(name)
+        return self._item(part, frame, source, depth) if part is not None else []
 
     # Vectors
 
@@ -97,7 +147,7 @@ class Drawables:
         """
 
         def colour_of(value: str) -> Colour | None:
-            found = self.resources.colour(value, self.device)
+            found = self.colour(value)
             return found[0] if found else None
 
         return read_vector(root, colour_of, self.device.version, source)
@@ -161,25 +211,98 @@ class Drawables:
     # Shapes and bitmaps
 
     def _shape(self, root: Node, frame: Rect, source: str) -> list[Layer]:
-        kind, solid = attribute(root, "shape") or "rectangle", root.first("solid")
-        colour = self.resources.colour(attribute(solid, "color") or "", self.device) if solid else None
-        if colour is None or kind not in {"rectangle", "oval"} or root.first("gradient") or root.first("stroke"):
+        kind = attribute(root, "shape") or "rectangle"
+        corners, solid, stroke = root.first("corners"), root.first("solid"), root.first("stroke")
+        radius = self._length(attribute(corners, "radius"))
+        if kind not in {"rectangle", "oval"} or radius is None or (corners is not None and len(corners.attributes) > 1):
             return [Unknown(frame, f"a shape in {source} is not drawn yet", is_round=kind == "oval")]
-        radius = self._length(attribute(root.first("corners"), "radius")) or 0.0
-        if kind == "rectangle" and radius <= 0:
-            return [Fill(frame, colour[0], source)]
-        rx, ry = (frame.width / 2, frame.height / 2) if kind == "oval" else (radius, radius)
-        head = f'<svg xmlns="http://www.w3.org/2000/svg" width="{frame.width:g}" height="{frame.height:g}">'
-        paint = f'fill="{colour[0].hex[:7]}" fill-opacity="{colour[0].alpha / 255:g}"'
-        svg = f'{head}<rect width="{frame.width:g}" height="{frame.height:g}" rx="{rx:g}" ry="{ry:g}" {paint}/></svg>'
-        return [Picture(frame, svg.encode(), source, clip=frame)]
+        definitions, paint = self._shape_paint(root, solid, frame)
+        line, width = self._shape_line(stroke)
+        if paint is None or line is None:
+            return [Unknown(frame, f"a colour of a shape in {source} cannot be told", is_round=kind == "oval")]
+        plain = self.colour(attribute(solid, "color") or "") if solid is not None and not definitions else None
+        if kind == "rectangle" and radius <= 0 and plain is not None and not width:
+            return [Fill(frame, plain[0], source)]
+        inner = Size(frame.width - width, frame.height - width)
+        rx, ry = (inner.width / 2, inner.height / 2) if kind == "oval" else (radius, radius)
+        head = (
+            f'<svg xmlns="http://www.w3.org/2000/svg" width="{frame.width:g}" height="{frame.height:g}">{definitions}'
+        )
+        box = f'x="{width / 2:g}" y="{width / 2:g}" width="{inner.width:g}" height="{inner.height:g}" rx="{rx:g}" ry="{ry:g}"'
+        return [Picture(frame, f"{head}<rect {box} {paint} {line}/></svg>".encode(), source, clip=frame)]
+
+    def _shape_paint(self, root: Node, solid: Node | None, frame: Rect) -> tuple[str, str | None]:
+        """Definitions and the fill of a shape; None when a colour cannot be told."""
+        gradient = root.first("gradient")
+        if gradient is None:
+            if solid is None:
+                return "", 'fill="none"'
+            colour = self.colour(attribute(solid, "color") or "")
+            return "", f'fill="{colour[0].hex[:7]}" fill-opacity="{colour[0].alpha / 255:g}"' if colour else None
+        named = [attribute(gradient, name) for name in ("startColor", "centerColor", "endColor")]
+        colours = [self.colour(value) for value in named if value]
+        if None in colours or not colours:
+            return "", None
+        stops = "".join(
+            f'<stop offset="{index / max(1, len(colours) - 1):g}" stop-color="{found[0].hex[:7]}" stop-opacity="{found[0].alpha / 255:g}"/>'
+            for index, found in enumerate(colours)
+            if found
+        )
+        kind = attribute(gradient, "type") or "linear"
+        if kind == "linear":
+            ends = _gradient_ends(attribute(gradient, "angle") or "0", frame.size)
+            return (
+                f'<defs><linearGradient id="g" gradientUnits="userSpaceOnUse" {ends}>{stops}</linearGradient></defs>',
+                'fill="url(#g)"',
+            )
+        radius = self._length(attribute(gradient, "gradientRadius"))
+        if kind != "radial" or not radius:
+            return "", None
+        x, y = (float(attribute(gradient, name) or 0.5) for name in ("centerX", "centerY"))
+        at = f'cx="{x * frame.width:g}" cy="{y * frame.height:g}" r="{radius:g}"'
+        return (
+            f'<defs><radialGradient id="g" gradientUnits="userSpaceOnUse" {at}>{stops}</radialGradient></defs>',
+            'fill="url(#g)"',
+        )
+
+    def _shape_line(self, stroke: Node | None) -> tuple[str | None, float]:
+        width = self._length(attribute(stroke, "width")) or 0.0
+        if stroke is None or width <= 0:
+            return "", 0.0
+        colour = self.colour(attribute(stroke, "color") or "")
+        return (
+            f'stroke="{colour[0].hex[:7]}" stroke-opacity="{colour[0].alpha / 255:g}" stroke-width="{width:g}"'
+            if colour
+            else None
+        ), width
 
     def _bitmap_node(self, node: Node, frame: Rect, source: str) -> list[Layer]:
         entry = self._entry(attribute(node, "src") or "")
         if entry is None or not entry.path.endswith(_BITMAPS):
             what = "is no bitmap, which crashes the app" if entry is not None else "is not in the project"
             return [Unknown(frame, f"the bitmap of {source} {what}")]
+        mode = attribute(node, "tileMode")
+        if mode not in {None, "disabled"}:
+            return self._tiled(entry, frame, mode == "repeat")
         return self._bitmap(entry, frame, attribute(node, "gravity") or "fill")
+
+    def _tiled(self, entry: Entry, frame: Rect, is_repeated: bool) -> list[Layer]:  # noqa: FBT001
+        size = self._bitmap_size(entry)
+        if (
+            size is None
+            or not is_repeated
+            or min(size) <= 0
+            or frame.width * frame.height > _MOST_TILES * size.width * size.height
+        ):
+            return [Unknown(frame, f"the tiles of {entry.path} are not drawn")]
+        data = self.snapshot.read(entry.path)
+        columns, rows = math.ceil(frame.width / size.width), math.ceil(frame.height / size.height)
+        corners = (
+            (frame.x + column * size.width, frame.y + row * size.height)
+            for row in range(rows)
+            for column in range(columns)
+        )
+        return [Picture(Rect(x, y, *size), data, entry.path, clip=frame) for x, y in corners]
 
     def _bitmap(self, entry: Entry, frame: Rect, gravity: str) -> list[Layer]:
         size = self._bitmap_size(entry)
@@ -208,6 +331,18 @@ class Drawables:
         except ValueError:
             return None
         return length if abs(length) < _ENDLESS else None
+
+
+def _gradient_ends(angle: str, size: Size) -> str:
+    """Where a linear gradient of a shape begins and ends: angles are counter-clockwise multiples of 45 (GradientDrawable)."""
+    degrees = float(angle) % 360
+    width, height = size
+    ends = {
+        0: (0, 0, width, 0), 45: (0, height, width, 0), 90: (0, height, 0, 0), 135: (width, height, 0, 0),
+        180: (width, 0, 0, 0), 225: (width, 0, 0, height), 270: (0, 0, 0, height), 315: (0, 0, width, height),
+    }  # fmt: skip
+    x1, y1, x2, y2 = ends[round(degrees / 45) % 8 * 45]
+    return f'x1="{x1:g}" y1="{y1:g}" x2="{x2:g}" y2="{y2:g}"'
 
 
 def by_gravity(size: Size, frame: Rect, words: set[str]) -> Rect:

@@ -74,6 +74,7 @@ class _Reader:
             self._missing_parent = style.missing_parent if style else reference[1]
         else:
             self._missing_parent = theme or "the system's default theme"
+        self._drawables = replace(self._drawables, theme=self._theme)
         if self._device.version >= android_facts().levels.system_launch_screen:
             return self._system_screen(app_icon)
         if self._is_of_library and "android:windowBackground" not in self._theme:
@@ -103,7 +104,7 @@ class _Reader:
         if item is None:
             reason = self._unknown_item("android:windowBackground")
             return self._scene([Unknown(frame, reason)], "the app theme's own window background")
-        layers = self._drawables.layers(item[0], frame, item[1])
+        layers = [*self._drawables.layers(item[0], frame, item[1]), *self._bars()]
         pictures = [layer for layer in layers if isinstance(layer, Picture)]
         unknown = next((layer.reason for layer in layers if isinstance(layer, Unknown)), None)
         drawn = (
@@ -112,6 +113,20 @@ class _Reader:
             else "flat window background"
         )
         return self._scene(layers, f"cannot tell: {unknown}" if unknown else drawn)
+
+    def _bars(self) -> list[Layer]:
+        """The system's bars, where the theme gives them a colour and nothing makes them translucent."""
+        screen, found = self._screen, []
+        bars = (
+            ("android:statusBarColor", Rect(0, 0, screen.width, screen.top)),
+            ("android:navigationBarColor", Rect(0, screen.height - screen.bottom, screen.width, screen.bottom)),
+        )
+        for name, rect in bars:
+            item = self._theme.get(name)
+            colour = self._drawables.colour(item[0]) if item else None
+            if item and colour and colour[0].alpha and rect.height:
+                found.append(Fill(rect, colour[0], colour[1] or item[1]))
+        return list(found)
 
     def _library_screen(self) -> Scene:
         """What androidx.core:core-splashscreen puts together before API 31."""
@@ -123,13 +138,38 @@ class _Reader:
     def _system_screen(self, app_icon: str | None) -> Scene:
         if self._item("windowSplashScreenAnimatedIcon") is None:
             layers = [self._ground(self._screen.frame)]
-            mask = Circle(self._screen.frame.centre, android_facts().icon.mask / 2)
-            shown = f"the launcher icon ({app_icon})" if app_icon else "the system's default icon"
-            layers.append(Unknown(_around(mask), f"{shown} is not drawn yet", is_round=True))
-            return self._scene(layers, "system screen with the launcher icon", mask)
+            mask = Circle(self._screen.frame.centre, android_facts().icon_on_disc.mask / 2)
+            if app_icon is None:
+                layers.append(Unknown(_around(mask), "the app names no icon: the system shows its own", is_round=True))
+            else:
+                layers += self._launcher_icon(app_icon)
+            return self._scene(layers, "system screen with the launcher icon")
         layers, mask = self._icon_on_ground()
         self._add_imprint(layers)
         return self._scene(layers, "system screen with an icon of its own", mask)
+
+    def _launcher_icon(self, icon: str) -> list[Layer]:
+        """The launcher icon: an adaptive one fills the disc with its layers, any other lies in the disc's square as it is.
+
+        frameworks/base, SplashscreenContentDrawer: the layers are 108/72 as large as the circle they are seen through.
+        """
+        facts = android_facts().icon_on_disc
+        frame = self._screen.frame
+        mask = Circle(frame.centre, facts.mask / 2)
+        is_adaptive = self._drawables.is_adaptive(icon)
+        side = facts.side if is_adaptive else facts.mask
+        square = centred(Size(side, side), frame)
+        layers: list[Layer] = []
+        for layer in self._drawables.layers(icon, square, icon):
+            if isinstance(layer, Picture) and is_adaptive:
+                layers.append(replace(layer, clip=mask))
+            elif isinstance(layer, Fill):
+                layers.append(_cut_fill(layer, mask))
+            elif isinstance(layer, Unknown):
+                layers.append(Unknown(_around(mask), layer.reason, is_round=True))
+            else:
+                layers.append(layer)
+        return layers
 
     def _icon_on_ground(self) -> tuple[list[Layer], Circle]:
         """Ground, disc and icon, the icon cut by its circle."""
@@ -142,7 +182,10 @@ class _Reader:
         square = centred(Size(facts.side, facts.side), frame)
         for layer in self._drawables.layers(icon[0], square, icon[1]) if icon else ():
             if isinstance(layer, Picture):
-                layers.append(replace(layer, rect=square, clip=mask))
+                # An icon that is one image is stretched to the square; the layers of a list keep their places in it.
+                layers.append(replace(layer, clip=mask))
+            elif isinstance(layer, Fill):
+                layers.append(_cut_fill(layer, mask))
             elif isinstance(layer, Unknown):
                 layers.append(Unknown(_around(mask), layer.reason, is_round=True))
         return layers, mask
@@ -152,7 +195,7 @@ class _Reader:
         if item is None or (self._is_of_library and self._missing_parent != _LIBRARY_THEME_WITH_DISC):
             return None
         rect = centred(Size(android_facts().icon_on_disc.mask, android_facts().icon_on_disc.mask), self._screen.frame)
-        colour = self._resources.colour(item[0], self._device)
+        colour = self._drawables.colour(item[0])
         if colour is None:
             return Unknown(rect, f"{item[0]} is no plain colour", is_round=True)
         return Fill(rect, colour[0], colour[1] or item[1], is_round=True) if colour[0].alpha else None
@@ -162,7 +205,7 @@ class _Reader:
             item = self._item(name)
             if item is not None:
                 value, source = item
-                colour = self._resources.colour(value, self._device)
+                colour = self._drawables.colour(value)
                 return (
                     Fill(frame, colour[0], colour[1] or source)
                     if colour
@@ -180,6 +223,14 @@ class _Reader:
         )
         drawn = self._drawables.layers(item[0], box, item[1])
         layers += [replace(layer, rect=box) if isinstance(layer, Picture) else layer for layer in drawn]
+
+
+def _cut_fill(fill: Fill, mask: Circle) -> Picture:
+    """A colour with all that lies outside a circle cut away."""
+    size = f'width="{fill.rect.width:g}" height="{fill.rect.height:g}"'
+    paint = f'fill="{fill.colour.hex[:7]}" fill-opacity="{fill.colour.alpha / 255:g}"'
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" {size}><rect {size} {paint}/></svg>'
+    return Picture(fill.rect, svg.encode(), fill.source, clip=mask)
 
 
 def _around(circle: Circle) -> Rect:

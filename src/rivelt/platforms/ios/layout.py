@@ -70,7 +70,7 @@ def solve(root: Node, screen: Screen, intrinsic: Mapping[str, Size]) -> Layout:
     """Work out where the views below `root` (the view controller's view) lie on a screen.
 
     Args:
-        root: the `<view key="view">` element.
+        root: the element of the view controller's (or nib's) view.
         screen: the screen; `root` fills it, its safe area leaves the screen's insets free.
         intrinsic: the sizes, by view id, of views that have a content of their own (images, labels).
     """
@@ -78,13 +78,22 @@ def solve(root: Node, screen: Screen, intrinsic: Mapping[str, Size]) -> Layout:
     unknown: dict[str, str] = {}
     boxes = {_id(node): _Box(_id(node)) for node in root.walk() if node.local in VIEW_TAGS}
     boxes |= {_id(node): _Box(_id(node)) for node in root.walk() if node.local == "viewLayoutGuide"}
+    guides = _old_guides(root, screen)
+    boxes |= {guide: _Box(guide) for guide in guides}
+    for guide, rect in guides.items():
+        _fix(solver, boxes[guide], rect)
     _fix(solver, boxes[_id(root)], screen.frame)
     for node in root.walk():
         if node.local == "viewLayoutGuide":
             _fix(solver, boxes[_id(node)], screen.safe_area)
         elif node.local in VIEW_TAGS and node is not root:
             if node.get("translatesAutoresizingMaskIntoConstraints") != "NO":
-                unknown[_id(node)] = "it is placed by its autoresizing mask, which is not worked out yet"
+                placed = _autoresized(node, root, screen)
+                if placed is None:
+                    unknown[_id(node)] = "it is placed by its autoresizing mask in a view of unknown size"
+                else:
+                    _fix(solver, boxes[_id(node)], placed)
+                continue
             _prefer(solver, boxes[_id(node)], intrinsic.get(_id(node)))
     for node in root.walk():
         if node.local == "constraint" and node.parent is not None and node.parent.local == "constraints":
@@ -94,6 +103,66 @@ def solve(root: Node, screen: Screen, intrinsic: Mapping[str, Size]) -> Layout:
                 unknown.setdefault(owner, reason)
     solver.updateVariables()
     return Layout({key: box.rect for key, box in boxes.items()}, unknown)
+
+
+def _old_guides(root: Node, screen: Screen) -> dict[str, Rect]:
+    """The top and bottom layout guides that old storyboards have in place of the safe area, by their ids."""
+    safe = screen.safe_area
+    rects = {
+        "top": Rect(0, 0, screen.width, safe.y),
+        "bottom": Rect(0, safe.bottom, screen.width, screen.height - safe.bottom),
+    }
+    guides = root.parent.walk() if root.parent is not None else ()
+    return {
+        _id(node): rects[kind]
+        for node in guides
+        if node.local == "viewControllerLayoutGuide" and (kind := node.get("type") or "") in rects
+    }
+
+
+def _autoresized(node: Node, root: Node, screen: Screen) -> Rect | None:
+    """Where a view lies that keeps its frame of the design, moved and stretched by its autoresizing mask (UIView.autoresizingMask).
+
+    Only directly in `root`, whose size in the design is known.
+    """
+    holder = node.parent.parent if node.parent is not None else None
+    design, frame = _design_frame(root), _design_frame(node)
+    if holder is not root or design is None or frame is None:
+        return None
+    mask = next((child for child in node.children if child.local == "autoresizingMask"), None)
+    flexible = {name for name, value in (mask.attributes if mask is not None else {}).items() if value == "YES"}
+    x, width = _stretched(
+        frame.x, frame.width, design.width, screen.width, flexible, ("flexibleMinX", "widthSizable", "flexibleMaxX")
+    )
+    y, height = _stretched(
+        frame.y, frame.height, design.height, screen.height, flexible, ("flexibleMinY", "heightSizable", "flexibleMaxY")
+    )
+    return Rect(x, y, width, height)
+
+
+def _stretched(
+    start: float, length: float, before: float, after: float, flexible: set[str], names: tuple[str, str, str]
+) -> tuple[float, float]:
+    """Start and length on one axis: what the superview gained goes to the flexible parts in proportion to their sizes."""
+    parts = [start, length, before - start - length]
+    free = [index for index, name in enumerate(names) if name in flexible]
+    total = sum(parts[index] for index in free)
+    for index in free:
+        share = parts[index] / total if total > 0 else 1 / len(free)
+        parts[index] += (after - before) * share
+    return parts[0], parts[1]
+
+
+def _design_frame(node: Node) -> Rect | None:
+    frame = next((child for child in node.all("rect") if child.get("key") in {"frame", None}), None)
+    try:
+        return (
+            Rect(*(_number(frame.get(name), 0) for name in ("x", "y", "width", "height")))
+            if frame is not None
+            else None
+        )
+    except ValueError:
+        return None
 
 
 def _id(node: Node | None) -> str:

@@ -9,7 +9,7 @@ from rivelt.errors import RiveltError
 from rivelt.platforms.ios.site import IosSite, Names
 from rivelt.project.snapshot import Snapshot
 
-_LAUNCH_SCREEN = re.compile(rb'launchScreen="YES"')
+_LAUNCH_SCREEN = re.compile(rb'launchScreen=["\x27]YES')
 _NAMING = (
     ".swift",
     ".m",

@@ -58,11 +58,14 @@ def _of_target(snapshot: Snapshot, target: AppTarget, screen: Screen, look: Look
     if name is None and dictionary is not None:
         return _of_dictionary(snapshot, dictionary, catalogs, screen, look, source)
     if name is None:
-        return _untold(screen, look, f"{source} declares no launch screen: the app runs letterboxed")
-    file_name = f"{name.removesuffix('.storyboard')}.storyboard"
-    path = next((path for path in sorted(members) if path.rpartition("/")[2] == file_name), None)
-    if path is None or path not in snapshot:
-        return _untold(screen, look, f"{file_name} is named by {source}, but is not in target {target.name}")
+        return Scene(
+            screen, look, (Fill(screen.frame, Colour(0, 0, 0), source),), "no launch screen: the app runs letterboxed"
+        )
+    stem = name.removesuffix(".storyboard")
+    files = (f"{stem}.storyboard", f"{stem}.xib")
+    path = next((path for path in sorted(members) if path.rpartition("/")[2] in files and path in snapshot), None)
+    if path is None:
+        return _untold(screen, look, f"{files[0]} is named by {source}, but is not in target {target.name}")
     return _Storyboard(snapshot, parse_xml(snapshot.read(path), path), catalogs, screen, look).read()
 
 
@@ -131,9 +134,9 @@ class _Storyboard:
         self._look: Look = look
 
     def read(self) -> Scene:
-        root = next(
-            (node for node in self._document.root.walk() if node.local == "view" and node.get("key") == "view"), None
-        )
+        views = [node for node in self._document.root.walk() if node.local in VIEW_TAGS]
+        # In a nib the view stands among the objects by itself.
+        root = next((node for node in views if node.get("key") == "view"), next(iter(views), None))
         name = self._document.path.rpartition("/")[2]
         if root is None:
             return _untold(self._screen, self._look, f"{name} has no view")
@@ -145,7 +148,8 @@ class _Storyboard:
             if node.local in VIEW_TAGS
             for layer in self._layers(node, is_root=node is root)
         ]
-        return Scene(self._screen, self._look, tuple(layers), f"storyboard {name}")
+        kind = "nib" if name.endswith(".xib") else "storyboard"
+        return Scene(self._screen, self._look, tuple(layers), f"{kind} {name}")
 
     def _layers(self, node: Node, *, is_root: bool) -> list[Layer]:
         view_id = node.get("id") or ""

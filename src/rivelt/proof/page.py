@@ -1,0 +1,94 @@
+"""The proof as one page: every screen in a browser, with switches for looks and guides, and a slider from before to after."""
+
+from __future__ import annotations
+
+import base64
+import os
+from collections.abc import Iterator, Mapping
+from concurrent.futures import ThreadPoolExecutor
+from itertools import groupby
+from typing import Any
+
+from rivelt.art.fit import allowed_diameter
+from rivelt.pixels.encode import png
+from rivelt.pixels.screen import draw_scene
+from rivelt.platforms import platform
+from rivelt.platforms.site import Site
+from rivelt.proof.collect import screen_words
+from rivelt.proof.model import Proof
+from rivelt.scene.model import Picture, Scene, Screen
+from rivelt.templating import Templates
+from rivelt.units import Look
+
+SHOWN = 0.56
+"""CSS px for each dp or pt: one scale for all screens."""
+
+DRAWN = 1.12
+"""Image px for each dp or pt: twice what is shown, for fine displays."""
+
+_TEMPLATES = Templates("rivelt.proof")
+_Key = tuple[Site, Screen, Look]
+
+
+def draw_page(proof: Proof) -> str:
+    """The page as HTML that needs nothing else, and no network. The same proof gives the same text."""
+    now = {(site, scene.screen, scene.look): scene for site, scene in proof.before}
+    scenes = [scene for _, scene in proof.scenes] + list(now.values())
+    different = list(dict.fromkeys(map(id, scenes)))
+    by_id = {id(scene): scene for scene in scenes}
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        images = dict(zip(different, pool.map(lambda key: _image(by_id[key]), different), strict=True))
+    return _TEMPLATES.render(
+        "page.html.j2",
+        proof=proof,
+        has_before=bool(now),
+        blocked=[f"{site.target} {site.name}: {error.message}" for site, error in proof.blocked.items()],
+        groups=list(_groups(proof, now, images)),
+    )
+
+
+def _image(scene: Scene) -> str:
+    return "data:image/png;base64," + base64.b64encode(png(draw_scene(scene, DRAWN))).decode()
+
+
+def _groups(proof: Proof, now: Mapping[_Key, Scene], images: Mapping[int, str]) -> Iterator[dict[str, Any]]:
+    for site, of_site in groupby(proof.scenes, key=lambda shown: shown[0]):
+        title = platform(site.target).title
+        screens = [
+            _screen(
+                screen, [_shot(proof, scene, now.get((site, screen, scene.look)), images) for _, scene in of_screen]
+            )
+            for screen, of_screen in groupby(of_site, key=lambda shown: shown[1].screen)
+        ]
+        yield {"heading": f"{title} · {site.name}", "screens": screens}
+
+
+def _screen(screen: Screen, shots: list[dict[str, Any]]) -> dict[str, Any]:
+    return {
+        "system": screen.system,
+        "name": screen.name,
+        "words": screen_words(screen),
+        "width": f"{screen.width * SHOWN:g}",
+        "ratio": f"{screen.width:g} / {screen.height:g}",
+        "corner": f"{screen.corner * SHOWN:g}",
+        "points": (f"{screen.width:g}", f"{screen.height:g}"),
+        "safe": (f"{screen.safe_area.y:g}", f"{screen.safe_area.height:g}"),
+        "shots": shots,
+    }
+
+
+def _shot(proof: Proof, scene: Scene, before: Scene | None, images: Mapping[int, str]) -> dict[str, Any]:
+    mask = scene.mask
+    pictures = dict.fromkeys(layer.source for layer in scene.layers if isinstance(layer, Picture))
+    sources = dict.fromkeys("/".join(path.split("/")[-2:]) for path in pictures)
+    return {
+        "look": scene.look,
+        "image": images[id(scene)],
+        "before": images[id(before)] if before is not None else None,
+        "ground": scene.ground.hex if scene.ground else None,
+        "title": scene.title,
+        "sources": list(sources),
+        "reasons": scene.unknowns,
+        "mask": (f"{mask.centre.x:g}", f"{mask.centre.y:g}", f"{mask.radius:g}") if mask else None,
+        "ring": f"{allowed_diameter(2 * mask.radius, proof.clearance) / 2:g}" if mask and proof.clearance else None,
+    }

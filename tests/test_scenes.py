@@ -1,0 +1,211 @@
+"""What the platforms' own rules make of native files that Rivelt never wrote: the pixels."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Mapping
+
+import pytest
+from PIL import Image
+
+from conftest import MANIFEST
+from rivelt.pixels.screen import draw_scene
+from rivelt.platforms import platform
+from rivelt.project.snapshot import Snapshot
+from rivelt.scene.model import Scene, Screen
+from test_apple_projects import FILES, PLIST, project
+
+OLD = Screen("android", "phone", "API 30", 400, 800, 2, 30)
+NEW = Screen("android", "phone", "API 34", 400, 800, 2, 34)
+RES = "app/src/main/res"
+HEAD = 'xmlns:android="http://schemas.android.com/apk/res/android"'
+RED, BLUE, WHITE, BLACK = (255, 0, 0), (0, 0, 255), (255, 255, 255), (0, 0, 0)
+Spots = Mapping[tuple[int, int], tuple[int, int, int]]
+
+
+def flat(colour: tuple[int, int, int], size: tuple[int, int]) -> bytes:
+    buffer = io.BytesIO()
+    Image.new("RGB", size, colour).save(buffer, "PNG")
+    return buffer.getvalue()
+
+
+def snapshot_of(files: Mapping[str, str | bytes]) -> Snapshot:
+    return Snapshot(
+        {path: content if isinstance(content, bytes) else content.encode() for path, content in files.items()}
+    )
+
+
+def android(background: str, files: Mapping[str, str | bytes], screen: Screen = OLD, items: str = "") -> Scene:
+    style = f'<style name="Tern" parent="@android:style/Theme"><item name="android:windowBackground">{background}</item>{items}</style>'
+    manifest = MANIFEST.replace("<application", '<application android:icon="@mipmap/icon"')
+    tree: dict[str, str | bytes] = {
+        "app/src/main/AndroidManifest.xml": manifest,
+        f"{RES}/values/s.xml": f"<resources>{style}</resources>",
+        **{f"{RES}/{path}": content for path, content in files.items()},
+    }
+    snapshot = snapshot_of(tree)
+    (site,) = platform("android").survey(snapshot)
+    assert site.blocked is None
+    return platform("android").scene(snapshot, site, screen, "light")
+
+
+def check(scene: Scene, spots: Spots) -> None:
+    assert not scene.unknowns
+    image = draw_scene(scene, 1).numpy()
+    for (x, y), colour in spots.items():
+        assert [int(channel) for channel in image[y, x, :3]] == pytest.approx(colour, abs=3), (x, y)
+
+
+def layers(*items: str) -> str:
+    return f"<layer-list {HEAD}>{''.join(items)}</layer-list>"
+
+
+BLUE_ITEM = '<item android:drawable="#0000FF"/>'
+VECTOR = (
+    f'<vector {HEAD} android:width="100dp" android:height="100dp" android:viewportWidth="10" android:viewportHeight="10">'
+    '<group android:pivotX="5" android:pivotY="5" android:rotation="90"><path android:pathData="M0,0h10v5h-10z" android:fillColor="?attr/hull"/></group></vector>'
+)
+DRAWABLES: dict[str, tuple[str, Mapping[str, str | bytes], Spots]] = {
+    "shape with a line": (
+        "@drawable/d",
+        {"drawable/d.xml": f'<shape {HEAD}><solid android:color="#0000FF"/><stroke android:width="10dp" android:color="#F00"/></shape>'},
+        {(3, 400): RED, (200, 400): BLUE},
+    ),
+    "oval in a sized layer": (
+        "@drawable/d",
+        {"drawable/d.xml": layers(BLUE_ITEM, f'<item android:gravity="bottom|right" android:width="100dp" android:height="50dp"><shape {HEAD} android:shape="oval"><solid android:color="#FF0000"/></shape></item>')},
+        {(350, 775): RED, (303, 753): BLUE, (50, 775): BLUE},
+    ),
+    "gradient from the foot up": (
+        "@drawable/d",
+        {"drawable/d.xml": f'<shape {HEAD}><gradient android:angle="90" android:startColor="#FF0000" android:endColor="#0000FF"/></shape>'},
+        {(200, 798): RED, (200, 1): BLUE, (10, 400): (127, 0, 127)},
+    ),
+    "tiles": (
+        "@drawable/d",
+        {
+            "drawable/d.xml": f'<bitmap {HEAD} android:src="@drawable/t" android:tileMode="repeat"/>',
+            "drawable-mdpi/t.png": flat(RED, (150, 150)),
+        },
+        {(0, 0): RED, (399, 799): RED, (160, 310): RED},
+    ),
+    "selector, inset and colour": (
+        "@drawable/d",
+        {"drawable/d.xml": f'<selector {HEAD}><item android:state_pressed="true" android:drawable="#00FF00"/><item><inset android:inset="20dp" android:drawable="#FF0000"/></item></selector>'},
+        {(200, 400): RED},
+    ),
+    "vector by theme attribute, at its own size": (
+        "@drawable/d",
+        {"drawable/d.xml": layers(BLUE_ITEM, '<item android:gravity="center" android:drawable="@drawable/v"/>'), "drawable/v.xml": VECTOR},
+        {(225, 400): RED, (175, 400): BLUE, (225, 340): BLUE},
+    ),
+    "colour by theme attribute": ("?attr/hull", {}, {(200, 400): RED}),
+    "stretched bitmap": ("@drawable/d", {"drawable-nodpi/d.png": flat(RED, (20, 20))}, {(1, 1): RED, (398, 798): RED}),
+    "centred bitmap, larger than the screen": (
+        "@drawable/d",
+        {"drawable/d.xml": f'<bitmap {HEAD} android:src="@drawable/b" android:gravity="center"/>', "drawable-mdpi/b.png": flat(BLUE, (900, 900))},
+        {(1, 1): BLUE, (399, 799): BLUE},
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("background", "files", "spots"), DRAWABLES.values(), ids=DRAWABLES)
+def test_window_backgrounds_are_drawn_as_android_draws_them(
+    background: str, files: Mapping[str, str | bytes], spots: Spots
+) -> None:
+    items = '<item name="hull">#FF0000</item>'
+    check(android(background, files, items=items), spots)
+
+
+def test_bars_take_the_themes_colours() -> None:
+    screen = Screen("android", "phone", "API 30", 400, 800, 2, 30, top=24, bottom=48)
+    items = '<item name="android:statusBarColor">#FF0000</item><item name="android:navigationBarColor">#000000</item>'
+    check(android("#0000FF", {}, screen, items), {(200, 10): RED, (200, 400): BLUE, (200, 790): BLACK})
+
+
+ADAPTIVE = f'<adaptive-icon {HEAD}><background android:drawable="#FF0000"/><foreground android:drawable="@drawable/f"/></adaptive-icon>'
+
+
+@pytest.mark.parametrize(
+    ("files", "spots"),
+    [
+        # The layers are 240 dp, seen through a circle of 160: the foreground's middle third is blue.
+        (
+            {"mipmap-anydpi-v26/icon.xml": ADAPTIVE, "drawable/f.xml": layers('<item android:gravity="center" android:width="80dp" android:height="80dp" android:drawable="#0000FF"/>')},
+            {(200, 400): BLUE, (200, 350): RED, (130, 330): WHITE, (200, 310): WHITE},
+        ),
+        ({"mipmap-xhdpi/icon.png": flat(RED, (96, 96))}, {(200, 400): RED, (125, 325): RED, (110, 310): WHITE}),
+    ],
+    ids=["adaptive", "bitmap"],
+)  # fmt: skip
+def test_without_an_icon_of_its_own_the_launcher_icon_is_shown(files: Mapping[str, str], spots: Spots) -> None:
+    check(android("#FFFFFF", files, NEW), spots)
+
+
+PHONE = Screen("ios", "phone", "iOS", 400, 800, 2, 17, top=50, bottom=30)
+VIEW = (
+    '<document launchScreen="YES"><scenes><scene><objects><viewController id="c"><layoutGuides><viewControllerLayoutGuide type="top" id="T"/>'
+    '<viewControllerLayoutGuide type="bottom" id="B"/></layoutGuides>{}</viewController></objects></scene></scenes></document>'
+)
+PLAIN = '<view key="view" id="V"><rect key="frame" x="0" y="0" width="320" height="480"/><subviews>{}</subviews><color key="backgroundColor" red="0" green="0" blue="1"/>{}</view>'
+BOX = '<view id="X" {}><rect key="frame" x="{}" y="{}" width="{}" height="{}"/>{}<color key="backgroundColor" red="1" green="0" blue="0"/></view>'
+SIZE = '<constraints><constraint firstAttribute="width" constant="100" id="w"/><constraint firstAttribute="height" constant="60" id="h"/></constraints>'
+NO = 'translatesAutoresizingMaskIntoConstraints="NO"'
+NIB = f"<document launchScreen='YES'><objects>{PLAIN.format('', '')}</objects></document>".replace(' key="view"', "")
+STORYBOARDS: dict[str, tuple[str, str, Spots]] = {
+    "kept in the middle by its mask": (
+        "Launch.storyboard",
+        VIEW.format(
+            PLAIN.format(
+                BOX.format("", 110, 210, 100, 60, '<autoresizingMask key="autoresizingMask" flexibleMinX="YES" flexibleMaxX="YES" flexibleMinY="YES" flexibleMaxY="YES"/>'),
+                "",
+            )
+        ),
+        {(200, 400): RED, (152, 372): RED, (148, 400): BLUE, (200, 433): BLUE},
+    ),
+    "stretched by its mask": (
+        "Launch.storyboard",
+        VIEW.format(PLAIN.format(BOX.format("", 10, 400, 300, 80, '<autoresizingMask key="autoresizingMask" widthSizable="YES" flexibleMinY="YES"/>'), "")),
+        {(12, 799): RED, (388, 722): RED, (5, 780): BLUE, (395, 780): BLUE, (200, 715): BLUE},
+    ),
+    "old layout guides": (
+        "Launch.storyboard",
+        VIEW.format(
+            PLAIN.format(
+                BOX.format(NO, 0, 0, 10, 10, SIZE),
+                '<constraints><constraint firstItem="X" firstAttribute="top" secondItem="T" secondAttribute="bottom" id="1"/>'
+                '<constraint firstItem="X" firstAttribute="leading" secondItem="V" secondAttribute="leading" id="2"/></constraints>',
+            )
+        ),
+        {(2, 52): RED, (98, 108): RED, (50, 45): BLUE, (50, 112): BLUE},
+    ),
+    "a nib": (
+        "Launch.xib",
+        NIB,
+        {(200, 400): BLUE},
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("name", "text", "spots"), STORYBOARDS.values(), ids=STORYBOARDS)
+def test_storyboards_and_nibs_of_others_are_laid_out(name: str, text: str, spots: Spots) -> None:
+    files = {
+        **FILES,
+        "App/Info.plist": PLIST.format("<key>UILaunchStoryboardName</key><string>Launch</string>"),
+        "X.xcodeproj/project.pbxproj": project(
+            files="B1, B2",
+            more=f'B2 = {{isa = PBXBuildFile; fileRef = F9; }}; F9 = {{isa = PBXFileReference; path = {name}; sourceTree = "<group>"; }};',
+        ).replace("(F1, F2)", "(F1, F2, F9)"),
+        f"App/{name}": text,
+    }
+    snapshot = snapshot_of(files)
+    (site,) = platform("ios").survey(snapshot)
+    check(platform("ios").scene(snapshot, site, PHONE, "light"), spots)
+
+
+def test_an_app_that_declares_nothing_runs_letterboxed() -> None:
+    snapshot = snapshot_of(FILES)
+    (site,) = platform("ios").survey(snapshot)
+    scene = platform("ios").scene(snapshot, site, PHONE, "light")
+    assert "letterboxed" in scene.title
+    check(scene, {(200, 400): BLACK})
