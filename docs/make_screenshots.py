@@ -91,6 +91,18 @@ def _spans(line: Text, *, is_command: bool) -> list[tuple[int, int, str]]:
     return runs
 
 
+def photograph(page: Path, out: Path) -> None:
+    """A page in a browser window of 1280 x 800; without Chromium the old picture stays."""
+    program = shutil.which("chromium")
+    if program is None:
+        print(f"no Chromium: {out.name} is not made anew")
+        return
+    with tempfile.TemporaryDirectory() as profile:
+        flags = ["--headless", "--no-sandbox", "--disable-gpu", "--hide-scrollbars", "--window-size=1280,800"]
+        command = [program, *flags, f"--user-data-dir={profile}", f"--screenshot={out}", page.as_uri()]
+        subprocess.run(command, check=True, capture_output=True)
+
+
 def main() -> None:
     """Make every picture."""
     OUT.mkdir(exist_ok=True)
@@ -100,6 +112,7 @@ def main() -> None:
         demo = folder / "skerryline-demo"
         shutil.copy(demo / "proof.png", OUT / "proof.png")
         shutil.copy(demo / "proof-before.png", OUT / "proof-before.png")
+        photograph(demo / "proof.html", OUT / "page.png")
         on_a_terminal(["undo"], demo)
         on_a_terminal(["measure", "--chart", "chart.png"], demo)
         shutil.copy(demo / "chart.png", OUT / "measure-chart.png")

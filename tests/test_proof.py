@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from conftest import MANIFEST, Command, read_tree, small_android, write_tree
+from conftest import BRIEF, MANIFEST, Command, read_tree, small_android, write_tree
 from rivelt import job
 from rivelt.colour import Colour
 from rivelt.edit.xml import parse_xml
@@ -290,3 +290,31 @@ def test_screens_are_chosen_by_words(sample: Path, rivelt: Command) -> None:
     plain = (sample / "proof.png").read_bytes()
     assert rivelt("proof", "--all", "--guides", cwd=sample).code == 0
     assert (sample / "proof.png").read_bytes() != plain
+
+
+def test_the_handoff_tells_a_flash(tmp_path: Path, rivelt: Command) -> None:
+    white = small_android(brief=BRIEF.replace("#F3EBDD", "#000000"))
+    root = write_tree(tmp_path / "tern", white)
+    told = rivelt("proof", "--json", cwd=root)
+    (light, _) = told.json["handoffs"]
+    assert [step["moment"] for step in light["steps"]] == ["launch screen", "window of Tern"]
+    assert light["steps"][1] == {
+        "moment": "window of Tern",
+        "ground": "#FFFFFF",
+        "source": "app/src/main/res/values/styles.xml",
+        "difference": 100.0,  # black to white, by definition
+        "flash": True,
+    }
+    assert "a flash from the launch screen to the window of Tern" in rivelt("proof", cwd=root).out
+    brief = (root / "rivelt.toml").read_text() + '[handoff]\nfirst_ground = "#141F28"\ndark_first_ground = "sea"\n'
+    (root / "rivelt.toml").write_text(brief)
+    wrong = rivelt("proof", cwd=root)
+    assert (wrong.code, "`handoff.dark_first_ground`" in wrong.err) == (2, True)
+    (root / "rivelt.toml").write_text(brief.replace("sea", "#131F29"))
+    rivelt("apply", cwd=root)
+    steps = rivelt("proof", "--json", "--now", cwd=root).json["handoffs"][1]["steps"]
+    assert [step["ground"] for step in steps] == ["#000000", "#FFFFFF", "#131F29"]
+    assert [step["flash"] for step in steps] == [False, True, True]
+    page = rivelt("proof", "--out", "p.html", cwd=root)
+    assert page.code == 0
+    assert (root / "p.html").read_text().count(", a flash") == 4

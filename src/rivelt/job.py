@@ -372,24 +372,28 @@ def prove(
         BadInput: nothing can be shown.
     """
     from rivelt.proof.collect import ScreenChoice, collect, scenes_of
+    from rivelt.proof.handoff import handoffs
 
     choice = ScreenChoice(tuple(screens), is_all=all_screens)
     folder = source or Path()
     if folder.is_dir() and find_brief(folder) is None:
         root = folder.resolve()
         snapshot = Snapshot.of_folder(root)
-        return collect(root.name, "no brief", snapshot, _sites(snapshot, None), choice, is_planned=False)
+        found = collect(root.name, "no brief", snapshot, _sites(snapshot, None), choice, is_planned=False)
+        return replace(found, handoffs=handoffs(snapshot, found.scenes, {}))
     brief = load_brief(source)
     clearance = brief.layout.clearance
     if now:
         snapshot = Snapshot.of_folder(brief.project)
         sites = _sites(snapshot, brief.targets, brief)
         found = collect(brief.name, brief.path.name, snapshot, sites, choice, is_planned=False)
-        return replace(found, clearance=clearance)
+        return replace(found, clearance=clearance, handoffs=handoffs(snapshot, found.scenes, brief.first_grounds))
     proposal = prepare(brief)
-    found = collect(brief.name, brief.path.name, would_be(proposal), proposal.sites, choice, is_planned=True)
+    planned = would_be(proposal)
+    found = collect(brief.name, brief.path.name, planned, proposal.sites, choice, is_planned=True)
     before = scenes_of(proposal.snapshot, proposal.sites, choice) if with_before else ()
-    return replace(found, blocked=proposal.blocked, before=before, clearance=clearance)
+    strips = handoffs(planned, found.scenes, brief.first_grounds)
+    return replace(found, blocked=proposal.blocked, before=before, clearance=clearance, handoffs=strips)
 
 
 def write_proof(proof: Proof, out: Path, *, guides: bool = False) -> Path:

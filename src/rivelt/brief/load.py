@@ -50,6 +50,7 @@ def read_brief(
             problems.append(
                 BadInput(f"`light.{role}` cannot be derived", place=at, hint="Give [light] a file of its own.")
             )
+    first_grounds = _first_grounds(values, places, problems)
     targets = _targets(values.get("app.targets"), tuple(platform_tables), places, problems)
     raise_all(sorted(problems, key=lambda problem: (problem.place or Place("")).line or 0))
     project = _project_folder(path.parent, values.get("app.project", "."), places.get("app.project"))
@@ -60,6 +61,7 @@ def read_brief(
         targets=targets,
         looks=looks,
         layout=_layout(values),
+        first_grounds=first_grounds,
         small_files=values.get("app.small_files", False),
         options={
             target: kind(
@@ -178,6 +180,15 @@ def _looks(
             is_ground_given=is_given or backdrop is None,
         )
     return looks
+
+
+def _first_grounds(
+    values: Mapping[str, Any], places: Mapping[str, Place], problems: list[RiveltError]
+) -> dict[Look, Colour]:
+    light = _ground("handoff.first_ground", values, places, problems)
+    dark = _ground("handoff.dark_first_ground", values, places, problems)
+    found: dict[Look, Colour | None] = {"light": light, "dark": dark or light}
+    return {look: colour for look, colour in found.items() if colour is not None}
 
 
 def _disc(

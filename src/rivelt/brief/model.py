@@ -73,7 +73,8 @@ class Brief:
     """Everything the person decides.
 
     `folder` holds the brief; art paths are relative to it. `project` is where the native projects are.
-    `targets` is None when the survey is to say. `options` holds the table of each platform, by target. `places` maps keys ("light.ground") to where they stand in the file.
+    `targets` is None when the survey is to say. `first_grounds`: the ground of the app's first screen, for the looks in which the brief
+    says it. `options` holds the table of each platform, by target. `places` maps keys ("light.ground") to where they stand in the file.
     """
 
     path: Path
@@ -83,6 +84,7 @@ class Brief:
     looks: Mapping[Look, LookBrief]
     layout: Layout
     small_files: bool = False
+    first_grounds: Mapping[Look, Colour] = field(default_factory=dict)
     options: Mapping[str, Any] = field(default_factory=dict)
     places: Mapping[str, Place] = field(default_factory=dict, repr=False, compare=False)
 

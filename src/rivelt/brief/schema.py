@@ -88,6 +88,13 @@ class LayoutTable(Struct, frozen=True, kw_only=True):
     )
 
 
+class HandoffTable(Struct, frozen=True, kw_only=True):
+    """[handoff]: what comes after the launch screen, for the proof."""
+
+    first_ground: Colour | None = None
+    dark_first_ground: Colour | None = None
+
+
 class BriefFile(Struct, frozen=True, kw_only=True):
     """The whole file."""
 
@@ -95,9 +102,16 @@ class BriefFile(Struct, frozen=True, kw_only=True):
     light: LookTable
     dark: LookTable = LookTable()
     layout: LayoutTable = LayoutTable()
+    handoff: HandoffTable = HandoffTable()
 
 
-TABLES: dict[str, type[Struct]] = {"app": AppTable, "light": LookTable, "dark": LookTable, "layout": LayoutTable}
+TABLES: dict[str, type[Struct]] = {
+    "app": AppTable,
+    "light": LookTable,
+    "dark": LookTable,
+    "layout": LayoutTable,
+    "handoff": HandoffTable,
+}
 
 
 def json_schema(platform_tables: Mapping[str, type[Struct]]) -> dict[str, Any]:

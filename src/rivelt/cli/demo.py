@@ -29,7 +29,7 @@ def demo(
 
     job.lay_out_demo(folder)
     brief = folder / "rivelt.toml"
-    sheets = {"before": folder / "proof-before.png", "after": folder / "proof.png"}
+    sheets = {"before": folder / "proof-before.png", "after": folder / "proof.png", "page": folder / "proof.html"}
     with output.only_for_people():
         output.say(f"Skerryline, a sample app for Android and iOS, is laid out in {folder}")
         _step("What is there", "survey", folder)
@@ -38,13 +38,15 @@ def demo(
         measure.measure([brief])
         _step("What it shows today", "proof", brief, "--now", "--out", sheets["before"])
         proof.proof(brief, out=sheets["before"], now=True)
+        _step("What it would show, as a page to look at in a browser", "proof", brief, "--out", sheets["page"])
+        proof.proof(brief, out=sheets["page"])
         _step("Make it so", "apply", brief)
         apply.apply(brief)
         _step("What it shows now", "proof", brief, "--now", "--out", sheets["after"])
         proof.proof(brief, out=sheets["after"], now=True)
     output.machine({"folder": str(folder), **{key: str(path) for key, path in sheets.items()}})
     output.say()
-    output.say(f"Look at it: {sheets['after']}")
+    output.say(f"Look at it: {sheets['after']}, or before and after in a browser: {sheets['page']}")
 
 
 def _step(title: str, *command: str | Path) -> None:

@@ -13,7 +13,7 @@ from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
     from rivelt.proof.model import Proof
-    from rivelt.scene.model import Scene
+    from rivelt.scene.model import Layer, Scene
 
 
 def proof(
@@ -66,6 +66,13 @@ def report(made: Proof, out: Path) -> None:
     output.say()
     for site, error in made.blocked.items():
         output.warn(f"not shown: {site.target} {site.name}: {error.message}")
+    for handoff in made.handoffs:
+        for step in handoff.steps:
+            if step.is_flash:
+                output.say(
+                    f"Note: {handoff.site.target}, {handoff.look}: a flash from the launch screen to the {step.ground.moment} "
+                    f"(colour difference {step.difference:.0f})."
+                )
     state = "as apply would leave it" if made.is_planned else "as the project is now"
     output.say(f"The proof, {state}: {out}")
 
@@ -90,7 +97,36 @@ def _as_json(made: Proof) -> dict[str, Any]:
                     dict.fromkeys(source for layer in scene.layers if (source := getattr(layer, "source", "")))
                 ),
                 "cannot_tell": list(scene.unknowns),
+                "layers": [_layer(layer) for layer in scene.layers],
             }
             for site, scene in made.scenes
         ],
+        "handoffs": [
+            {
+                "target": handoff.site.target,
+                "site": handoff.site.name,
+                "look": handoff.look,
+                "steps": [
+                    {
+                        "moment": step.ground.moment,
+                        "ground": step.ground.colour.hex if step.ground.colour else None,
+                        "source": step.ground.source,
+                        "difference": None if step.difference is None else round(step.difference, 1),
+                        "flash": step.is_flash,
+                    }
+                    for step in handoff.steps
+                ],
+            }
+            for handoff in made.handoffs
+        ],
     }
+
+
+def _layer(layer: Layer) -> dict[str, Any]:
+    """A layer as data: its kind, its rectangle in dp or pt, and what it is made of."""
+    shown: dict[str, Any] = {"kind": type(layer).__name__.lower(), "rect": [round(value, 3) for value in layer.rect]}
+    for name in ("source", "text", "reason"):
+        if hasattr(layer, name):
+            shown[name] = getattr(layer, name)
+    colour = getattr(layer, "colour", None)
+    return {**shown, "colour": colour.hex} if colour is not None else shown

@@ -8,7 +8,7 @@ A platform is a package with these rooms, all of them pure (values in, values ou
 - `survey`: `survey(snapshot, brief)`
 - `plates`: `plates(context)`
 - `planner`: `plan(context, snapshot, site)`
-- `reader`: `scene(snapshot, site, screen, look)`
+- `reader`: `scene(snapshot, site, screen, look)`, `after_launch(snapshot, site, screen, look)`
 
 Adding a platform means adding such a folder and its name in `TARGETS`.
 """
@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from rivelt.plan.model import Plan, Plate
     from rivelt.platforms.site import Site
     from rivelt.project.snapshot import Snapshot
-    from rivelt.scene.model import Scene, Screen
+    from rivelt.scene.model import Ground, Scene, Screen
     from rivelt.units import Look
 
 TARGETS: tuple[str, ...] = ("android", "ios")
@@ -99,6 +99,11 @@ class Platform:
         """What a screen shows at launch, from the native files alone."""
         scene: Scene = self._room("reader").scene(snapshot, site, screen, look)
         return scene
+
+    def after_launch(self, snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Sequence[Ground]:
+        """What fills the screen after the launch screen and before the app's own first screen, from the native files alone."""
+        grounds: Sequence[Ground] = self._room("reader").after_launch(snapshot, site, screen, look)
+        return grounds
 
 
 def platform_tables() -> dict[str, type[Struct]]:

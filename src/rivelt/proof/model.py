@@ -7,7 +7,33 @@ from dataclasses import dataclass
 
 from rivelt.errors import RiveltError
 from rivelt.platforms.site import Site
-from rivelt.scene.model import Scene
+from rivelt.scene.model import Ground, Scene
+from rivelt.units import Look
+
+FLASH = 10.0
+"""The colour difference (CIEDE2000) from which a change of the whole screen is seen at a glance, as a flash."""
+
+
+@dataclass(frozen=True)
+class Step:
+    """One moment of the start: its ground, and how far its colour is from the moment before (CIEDE2000; None: cannot be told)."""
+
+    ground: Ground
+    difference: float | None = None
+
+    @property
+    def is_flash(self) -> bool:
+        """Whether the change reads as a flash."""
+        return self.difference is not None and self.difference >= FLASH
+
+
+@dataclass(frozen=True)
+class Handoff:
+    """What a person sees from the launch screen to the app's first screen, on one site in one look."""
+
+    site: Site
+    look: Look
+    steps: tuple[Step, ...]
 
 
 @dataclass(frozen=True)
@@ -16,7 +42,7 @@ class Proof:
 
     `brief` is its path as people see it. `is_planned`: the project as apply would leave it. `blocked`: sites that cannot be shown.
     `before`: the same screens as the project is now, if they are wanted. `clearance`: the free ring inside a mask, as a share of its
-    diameter; 0 when no brief says it.
+    diameter; 0 when no brief says it. `handoffs`: one for each site and look.
     """
 
     name: str
@@ -26,3 +52,4 @@ class Proof:
     blocked: Mapping[Site, RiveltError]
     before: tuple[tuple[Site, Scene], ...] = ()
     clearance: float = 0.0
+    handoffs: tuple[Handoff, ...] = ()

@@ -15,7 +15,7 @@ from rivelt.pixels.screen import draw_scene
 from rivelt.platforms import platform
 from rivelt.platforms.site import Site
 from rivelt.proof.collect import screen_words
-from rivelt.proof.model import Proof
+from rivelt.proof.model import Handoff, Proof
 from rivelt.scene.model import Picture, Scene, Screen
 from rivelt.templating import Templates
 from rivelt.units import Look
@@ -43,6 +43,7 @@ def draw_page(proof: Proof) -> str:
         proof=proof,
         has_before=bool(now),
         blocked=[f"{site.target} {site.name}: {error.message}" for site, error in proof.blocked.items()],
+        handoffs=[_handoff(found) for found in proof.handoffs],
         groups=list(_groups(proof, now, images)),
     )
 
@@ -61,6 +62,19 @@ def _groups(proof: Proof, now: Mapping[_Key, Scene], images: Mapping[int, str]) 
             for screen, of_screen in groupby(of_site, key=lambda shown: shown[1].screen)
         ]
         yield {"heading": f"{title} · {site.name}", "screens": screens}
+
+
+def _handoff(found: Handoff) -> dict[str, Any]:
+    steps = [
+        {
+            "moment": step.ground.moment,
+            "ground": step.ground.colour.hex[:7] if step.ground.colour else None,
+            "change": None if step.difference is None else f"ΔE {step.difference:.0f}",
+            "is_flash": step.is_flash,
+        }
+        for step in found.steps
+    ]
+    return {"name": f"{platform(found.site.target).title} · {found.site.name}", "look": found.look, "steps": steps}
 
 
 def _screen(screen: Screen, shots: list[dict[str, Any]]) -> dict[str, Any]:

@@ -5,6 +5,7 @@ All lengths here are in sheet units; the PNG has `PIXELS_PER_UNIT` pixels for ea
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -15,7 +16,7 @@ from rivelt.pixels.compose import compose_png
 from rivelt.pixels.screen import HATCH_INK, HATCH_PAPER, draw_scene
 from rivelt.pixels.type import shortened, text_width
 from rivelt.platforms import platform
-from rivelt.proof.model import Proof
+from rivelt.proof.model import Proof, Step
 from rivelt.proof.style import (
     ACCENT,
     HAIRLINE,
@@ -40,6 +41,7 @@ _PAIR_GAP = 14
 _GROUP_GAP = 44
 _CAPTION = 108
 _TRIM = 7
+_STRIP = 42
 
 
 @dataclass(frozen=True)
@@ -74,7 +76,9 @@ def draw_sheet(proof: Proof, *, guides: bool = False) -> bytes:
     """The sheet as a PNG, with the guides if they are wanted. The same proof gives the same bytes."""
     pairs, bottom = _laid_out(_pairs(proof))
     reasons = _reasons(proof)
-    height = bottom + _CAPTION + 18 * len(reasons) + MARGIN
+    strips = bottom + _CAPTION + 24
+    after = strips + _strips_height(proof)
+    height = after + 18 * len(reasons) + MARGIN
     size = PixelSize(WIDTH * PIXELS_PER_UNIT, round_half_up(height * PIXELS_PER_UNIT))
     frames = [frame for pair in pairs for frame in pair.frames()]
     with ThreadPoolExecutor() as pool:
@@ -89,7 +93,8 @@ def draw_sheet(proof: Proof, *, guides: bool = False) -> bytes:
     over += [part for scene, rect in frames for part in _key_lines(scene, rect)]
     if guides:
         over += [part for scene, rect in frames for part in _guides(scene, rect, proof.clearance)]
-    over += _footer(proof, reasons, bottom + _CAPTION, height)
+    over += _strips(proof, strips)
+    over += _footer(proof, reasons, after, height)
     return compose_png(size, svg_of(size, under), placed, svg_of(size, over))
 
 
@@ -203,6 +208,39 @@ def _guides(scene: Scene, rect: Rect, clearance: float) -> Iterator[str]:
         x, y = rect.x + scene.mask.centre.x * UNITS_PER_POINT, rect.y + scene.mask.centre.y * UNITS_PER_POINT
         radius = allowed_diameter(2 * scene.mask.radius, clearance) / 2 * UNITS_PER_POINT
         yield f'<circle cx="{x}" cy="{y}" r="{radius:.2f}" fill="none" stroke="{ACCENT}" stroke-width="0.45"/>'
+
+
+def _strips_height(proof: Proof) -> float:
+    return 46 + _STRIP * math.ceil(len(proof.handoffs) / 2) if proof.handoffs else 0
+
+
+def _strips(proof: Proof, top: float) -> Iterator[str]:
+    """The handoffs: what fills the screen from launch to the first screen, with the difference at each change."""
+    if not proof.handoffs:
+        return
+    yield text("Handoff", MARGIN, top, 11.5, face="bold")
+    yield text("from the launch screen to the first screen; ΔE is CIEDE2000", MARGIN + 58, top, 10, SOFT_INK)
+    half = (WIDTH - 2 * MARGIN + 40) / 2
+    for index, handoff in enumerate(proof.handoffs):
+        x, y = MARGIN + index % 2 * half, top + 16 + index // 2 * _STRIP
+        name = f"{platform(handoff.site.target).title}, {handoff.look}"
+        yield text(shortened(name, 130, 10), x, y + 18, 10, SOFT_INK)
+        step_width = (half - 170) / 3
+        for place, step in enumerate(handoff.steps):
+            yield from _step(step, x + 134 + place * step_width, y, step_width, is_last=place == len(handoff.steps) - 1)
+
+
+def _step(step: Step, x: float, y: float, width: float, *, is_last: bool) -> Iterator[str]:
+    colour = step.ground.colour
+    fill = colour.hex[:7] if colour else HATCH_PAPER
+    yield f'<rect x="{x}" y="{y + 3}" width="18" height="26" rx="3" fill="{fill}" stroke="{HAIRLINE}" stroke-width="0.75"/>'
+    yield text(shortened(step.ground.moment, width - 34 + (60 if is_last else 0), 9), x + 24, y + 14, 9)
+    words = colour.hex[:7] if colour else "cannot tell"
+    yield text(words, x + 24, y + 27, 8.5, SOFT_INK, "mono")
+    if step.difference is not None:
+        change = f"ΔE {step.difference:.0f}" + (", a flash" if step.is_flash else "")
+        x += 30 + text_width(words, 8.5, "mono")
+        yield text(change, x, y + 27, 8.5, ACCENT if step.is_flash else SOFT_INK, "bold" if step.is_flash else "sans")
 
 
 def _reasons(proof: Proof) -> list[str]:

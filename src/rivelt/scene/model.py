@@ -90,6 +90,15 @@ class Unknown:
     is_round: bool = False
 
 
+@dataclass(frozen=True)
+class Ground:
+    """What fills the screen in one moment of the start: the colour, or (None) why it cannot be told."""
+
+    moment: str
+    colour: Colour | None
+    source: str
+
+
 Layer: TypeAlias = Fill | Picture | TextBox | Unknown
 
 

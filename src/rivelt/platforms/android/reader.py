@@ -12,7 +12,7 @@ from rivelt.platforms.android.resources import Device, Resources, split_referenc
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.platforms.site import Site
 from rivelt.project.snapshot import Snapshot, join, parent
-from rivelt.scene.model import Fill, Layer, Picture, Scene, Screen, Unknown
+from rivelt.scene.model import Fill, Ground, Layer, Picture, Scene, Screen, Unknown
 from rivelt.units import Circle, Look, Rect, Size, centred
 
 _LIBRARY_THEME = "Theme.SplashScreen"
@@ -34,6 +34,17 @@ def scene(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene:
     except (RiveltError, KeyError) as error:
         reason = str(error) if isinstance(error, RiveltError) else f"{path} is missing"
         return Scene(screen, look, (Unknown(screen.frame, reason),), f"cannot tell: {reason}")
+
+
+def after_launch(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> tuple[Ground, ...]:
+    """The window's background of the theme that the app uses after launch: what is seen until the first screen is drawn."""
+    assert isinstance(site, AndroidSite)
+    moment = f"window of {site.app_theme.rpartition('/')[2] or 'the app'}"
+    try:
+        resources = Resources.of_folders(snapshot, site.all_res)
+        return (_Reader(snapshot, resources, screen, look).window_of(site.app_theme, moment),)
+    except RiveltError as error:
+        return (Ground(moment, None, str(error)),)
 
 
 def _theme_of_source_set(snapshot: Snapshot, site: AndroidSite, manifest: Manifest) -> str | None:
@@ -67,6 +78,28 @@ class _Reader:
         self._missing_parent: str | None = None
 
     def read(self, theme: str | None, app_icon: str | None) -> Scene:
+        self._use(theme)
+        if self._device.version >= android_facts().levels.system_launch_screen:
+            return self._system_screen(app_icon)
+        if self._is_of_library and "android:windowBackground" not in self._theme:
+            return self._library_screen()
+        return self._window_background()
+
+    def window_of(self, theme: str, moment: str) -> Ground:
+        """The colour of a theme's window background."""
+        self._use(theme)
+        item = self._theme.get("android:windowBackground")
+        if item is None:
+            return Ground(moment, None, self._unknown_item("android:windowBackground"))
+        frame = self._screen.frame
+        fills = [layer for layer in self._drawables.layers(item[0], frame, item[1]) if isinstance(layer, Fill)]
+        full = next((fill for fill in reversed(fills) if fill.rect == frame and not fill.is_round), None)
+        if full is None:
+            return Ground(moment, None, f"{item[0]} is no flat colour")
+        return Ground(moment, full.colour, full.source)
+
+    def _use(self, theme: str | None) -> None:
+        """Work with a theme's items from here on."""
         reference = split_reference(theme or "")
         if reference and reference[0] == "style":
             style = self._resources.style(reference[1], self._device)
@@ -75,11 +108,6 @@ class _Reader:
         else:
             self._missing_parent = theme or "the system's default theme"
         self._drawables = replace(self._drawables, theme=self._theme)
-        if self._device.version >= android_facts().levels.system_launch_screen:
-            return self._system_screen(app_icon)
-        if self._is_of_library and "android:windowBackground" not in self._theme:
-            return self._library_screen()
-        return self._window_background()
 
     @property
     def _is_of_library(self) -> bool:

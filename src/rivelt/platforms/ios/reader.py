@@ -15,7 +15,7 @@ from rivelt.platforms.ios.site import IosSite
 from rivelt.platforms.ios.targets import AppTarget, app_targets
 from rivelt.platforms.site import Site
 from rivelt.project.snapshot import Snapshot
-from rivelt.scene.model import Fill, Layer, Picture, Scene, Screen, TextBox, Unknown
+from rivelt.scene.model import Fill, Ground, Layer, Picture, Scene, Screen, TextBox, Unknown
 from rivelt.units import Look, Rect, Size, centred, contain
 
 _DEFAULT_FONT_SIZE, _LARGEST_FONT_SIZE = 17.0, 1000.0  # points; 17 is what UIKit gives a label
@@ -41,6 +41,11 @@ def scene(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene:
         return _of_target(snapshot, target, screen, look)
     except RiveltError as error:
         return _untold(screen, look, str(error))
+
+
+def after_launch(_snapshot: Snapshot, _site: Site, _screen: Screen, _look: Look) -> tuple[Ground, ...]:
+    """Nothing: the launch screen gives way to the app's first screen at once."""
+    return ()
 
 
 def _untold(screen: Screen, look: Look, reason: str) -> Scene:
