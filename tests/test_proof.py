@@ -288,6 +288,11 @@ def test_screens_are_chosen_by_words(sample: Path, rivelt: Command) -> None:
     lost = rivelt("proof", "--screens", "abacus", cwd=sample)
     assert (lost.code, "no screen is called abacus" in lost.err) == (2, True)
     plain = (sample / "proof.png").read_bytes()
+    with Image.open(sample / "proof.png") as alone:
+        height = alone.height
+    assert rivelt("proof", "--all", "--beside", cwd=sample).code == 0
+    with Image.open(sample / "proof.png") as beside:
+        assert beside.height > height * 1.5
     assert rivelt("proof", "--all", "--guides", cwd=sample).code == 0
     assert (sample / "proof.png").read_bytes() != plain
 

@@ -209,3 +209,66 @@ def test_an_app_that_declares_nothing_runs_letterboxed() -> None:
     scene = platform("ios").scene(snapshot, site, PHONE, "light")
     assert "letterboxed" in scene.title
     check(scene, {(200, 400): BLACK})
+
+
+def nine_patch() -> bytes:
+    """10 x 10 pixels in a border: blue, its middle two rows and columns red; those stretch."""
+    image = Image.new("RGBA", (12, 12))
+    image.paste((*BLUE, 255), (1, 1, 11, 11))
+    image.paste((*RED, 255), (5, 5, 7, 7))
+    for place in (5, 6):
+        image.putpixel((place, 0), (0, 0, 0, 255))
+        image.putpixel((0, place), (0, 0, 0, 255))
+    buffer = io.BytesIO()
+    image.save(buffer, "PNG")
+    return buffer.getvalue()
+
+
+def test_a_nine_patch_stretches_only_where_it_is_marked() -> None:
+    scene = android("@drawable/d", {"drawable-mdpi/d.9.png": nine_patch()})
+    check(scene, {(200, 400): RED, (10, 400): RED, (390, 790): RED, (1, 400): BLUE, (200, 2): BLUE, (398, 798): BLUE})
+
+
+LIBRARY = (
+    '<style name="Tern" parent="Theme.SplashScreen{}"><item name="windowSplashScreenBackground">#FFFFFF</item>'
+    '<item name="windowSplashScreenAnimatedIcon">@drawable/i</item><item name="windowSplashScreenIconBackgroundColor">#0000FF</item>'
+    '<item name="postSplashScreenTheme">@android:style/Theme</item></style>'
+)
+
+
+@pytest.mark.parametrize("screen", [OLD, NEW])
+@pytest.mark.parametrize(
+    ("parent", "spots"),
+    [
+        ("", {(200, 400): RED, (290, 400): RED, (265, 335): RED, (299, 400): WHITE, (120, 320): WHITE}),
+        (".IconBackground", {(200, 400): RED, (275, 400): RED, (283, 400): WHITE}),
+    ],
+)
+def test_the_librarys_screen_masks_like_the_systems(screen: Screen, parent: str, spots: Spots) -> None:
+    files: dict[str, str | bytes] = {
+        f"{RES}/values/s.xml": f"<resources>{LIBRARY.format(parent)}</resources>",
+        f"{RES}/drawable-nodpi/i.png": flat(RED, (300, 300)),
+        "app/src/main/AndroidManifest.xml": MANIFEST,
+    }
+    snapshot = snapshot_of(files)
+    (site,) = platform("android").survey(snapshot)
+    check(platform("android").scene(snapshot, site, screen, "light"), spots)
+
+
+def test_a_night_style_hides_what_stands_in_v31() -> None:
+    icon = '<item name="android:windowSplashScreenAnimatedIcon">@drawable/i</item>'
+    plain = '<resources><style name="Tern" parent="@android:style/Theme"><item name="android:windowBackground">{}</item>{}</style></resources>'
+    files: dict[str, str | bytes] = {
+        "app/src/main/AndroidManifest.xml": MANIFEST.replace(
+            "<application", '<application android:icon="@mipmap/icon"'
+        ),
+        f"{RES}/values/s.xml": plain.format("#FFFFFF", ""),
+        f"{RES}/values-v31/s.xml": plain.format("#FFFFFF", icon),
+        f"{RES}/values-night/s.xml": plain.format("#000000", ""),
+        f"{RES}/drawable-nodpi/i.png": flat(RED, (300, 300)),
+        f"{RES}/mipmap-xhdpi/icon.png": flat(BLUE, (96, 96)),
+    }
+    snapshot = snapshot_of(files)
+    (site,) = platform("android").survey(snapshot)
+    check(platform("android").scene(snapshot, site, NEW, "light"), {(200, 400): RED, (5, 5): WHITE})
+    check(platform("android").scene(snapshot, site, NEW, "dark"), {(200, 400): BLUE, (5, 5): BLACK})

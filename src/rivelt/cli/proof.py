@@ -29,6 +29,9 @@ def proof(
         Path, typer.Option("--out", metavar="FILE", help="The sheet (.png) or the page (.html) to write.")
     ] = Path("proof.png"),
     now: Annotated[bool, typer.Option("--now", help="The project as it is, not as apply would leave it.")] = False,
+    beside: Annotated[
+        bool, typer.Option("--beside", help="The project as it is beside what apply would make of it.")
+    ] = False,
     screens: Annotated[
         list[str] | None,
         typer.Option(
@@ -51,7 +54,7 @@ def proof(
     from rivelt import job
 
     is_page = out.suffix.lower() in {".html", ".htm"}
-    made = job.prove(source, now=now, screens=screens or (), all_screens=all_screens, with_before=is_page)
+    made = job.prove(source, now=now, screens=screens or (), all_screens=all_screens, with_before=is_page or beside)
     job.write_proof(made, out, guides=guides)
     output.machine({"page" if is_page else "sheet": str(out), **_as_json(made)})
     report(made, out)

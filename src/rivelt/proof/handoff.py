@@ -17,7 +17,7 @@ from rivelt.units import Look
 def handoffs(
     snapshot: Snapshot, scenes: tuple[tuple[Site, Scene], ...], first_grounds: Mapping[Look, Colour]
 ) -> tuple[Handoff, ...]:
-    """The handoff of each site in each look, on the last of its screens.
+    """The handoff of each site in each look, on the last of its screens, where more than the launch screen is known of it.
 
     Args:
         snapshot: the project's files.
@@ -25,7 +25,8 @@ def handoffs(
         first_grounds: the ground of the app's first screen, where the brief says it.
     """
     last = {(site, scene.look): scene for site, scene in scenes}
-    return tuple(_handoff(snapshot, site, scene, first_grounds) for (site, _), scene in last.items())
+    found = (_handoff(snapshot, site, scene, first_grounds) for (site, _), scene in last.items())
+    return tuple(handoff for handoff in found if len(handoff.steps) > 1)
 
 
 def _handoff(snapshot: Snapshot, site: Site, scene: Scene, first_grounds: Mapping[Look, Colour]) -> Handoff:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
 
 from rivelt.art.fit import allowed_diameter
@@ -42,16 +42,19 @@ _GROUP_GAP = 44
 _CAPTION = 108
 _TRIM = 7
 _STRIP = 42
+_HEADING = 26
 
 
 @dataclass(frozen=True)
 class _Pair:
-    """One screen in its looks, laid on the sheet with its top left corner at `x`, `y`."""
+    """One screen in its looks, laid on the sheet with its top left corner at `x`, `y`; `row` is where the tallest of its row begins."""
 
     heading: str
     scenes: tuple[Scene, ...]
+    labels: tuple[str, ...]
     x: float = 0.0
     y: float = 0.0
+    row: float = 0.0
 
     @property
     def width(self) -> float:
@@ -63,12 +66,12 @@ class _Pair:
     def height(self) -> float:
         return self.scenes[0].screen.height * UNITS_PER_POINT
 
-    def frames(self) -> Iterator[tuple[Scene, Rect]]:
-        """Each scene with where its screen lies on the sheet."""
+    def frames(self) -> Iterator[tuple[Scene, str, Rect]]:
+        """Each scene with its label and where its screen lies on the sheet."""
         x = self.x
-        for scene in self.scenes:
+        for scene, label in zip(self.scenes, self.labels, strict=True):
             width = scene.screen.width * UNITS_PER_POINT
-            yield scene, Rect(x, self.y, width, self.height)
+            yield scene, label, Rect(x, self.y, width, self.height)
             x += width + _PAIR_GAP
 
 
@@ -80,7 +83,7 @@ def draw_sheet(proof: Proof, *, guides: bool = False) -> bytes:
     after = strips + _strips_height(proof)
     height = after + 18 * len(reasons) + MARGIN
     size = PixelSize(WIDTH * PIXELS_PER_UNIT, round_half_up(height * PIXELS_PER_UNIT))
-    frames = [frame for pair in pairs for frame in pair.frames()]
+    frames = [(scene, rect) for pair in pairs for scene, _, rect in pair.frames()]
     with ThreadPoolExecutor() as pool:
         scale = UNITS_PER_POINT * PIXELS_PER_UNIT
         images = list(pool.map(lambda frame: draw_scene(frame[0], scale), frames))
@@ -101,10 +104,16 @@ def draw_sheet(proof: Proof, *, guides: bool = False) -> bytes:
 def _pairs(proof: Proof) -> list[_Pair]:
     """The scenes, those of one site and screen together; the first of each site carries its heading."""
     pairs = []
+    now = {(site, scene.screen, scene.look): scene for site, scene in proof.before}
     for site, of_site in groupby(proof.scenes, key=lambda shown: shown[0]):
         heading = f"{platform(site.target).title}  ·  {site.name}"
         for _, of_screen in groupby(of_site, key=lambda shown: shown[1].screen):
-            pairs.append(_Pair(heading, tuple(scene for _, scene in of_screen)))
+            shown: list[tuple[Scene, str]] = []
+            for _, scene in of_screen:
+                before = now.get((site, scene.screen, scene.look))
+                shown += [(before, f"{scene.look}, now")] if before is not None else []
+                shown.append((scene, scene.look if before is None else f"{scene.look}, after"))
+            pairs.append(_Pair(heading, tuple(scene for scene, _ in shown), tuple(label for _, label in shown)))
             heading = ""
     return pairs
 
@@ -121,13 +130,14 @@ def _laid_out(pairs: list[_Pair]) -> tuple[list[_Pair], float]:
         x += pair.width + _GROUP_GAP
     placed: list[_Pair] = []
     top: float = _TOP
-    for row in rows:
+    for index, row in enumerate(rows):
+        top += _HEADING if index and any(pair.heading for pair in row) else 0
         tallest = max(pair.height for pair in row)
         spare = WIDTH - 2 * MARGIN - sum(pair.width for pair in row)
         gap = min(_GROUP_GAP * 1.8, spare / max(1, len(row) - 1))
         x = MARGIN
         for pair in row:
-            placed.append(_Pair(pair.heading, pair.scenes, x, top + tallest - pair.height))
+            placed.append(replace(pair, x=x, y=top + tallest - pair.height, row=top))
             x += pair.width + gap
         top += tallest + _CAPTION + 34
     return placed, top - _CAPTION - 34
@@ -135,6 +145,7 @@ def _laid_out(pairs: list[_Pair]) -> tuple[list[_Pair], float]:
 
 def _header(proof: Proof) -> list[str]:
     state = "as apply would leave it" if proof.is_planned else "as the project is now"
+    state = "now, and as apply would leave it" if proof.before else state
     return [
         text(shortened(proof.name, 900, 40, "serif"), MARGIN, 76, 40, face="serif"),
         text("Launch screens", WIDTH - MARGIN, 62, 13, face="bold", anchor="end"),
@@ -147,24 +158,33 @@ def _captions(pair: _Pair) -> Iterator[str]:
     """Above a pair its site, under it the screen and the system, under each screen its look, ground and source."""
     bottom = pair.y + pair.height
     if pair.heading:
-        yield text(shortened(pair.heading, WIDTH - MARGIN - pair.x, 11.5, "bold"), pair.x, 122, 11.5, face="bold")
+        yield text(
+            shortened(pair.heading, WIDTH - MARGIN - pair.x, 11.5, "bold"),
+            pair.x,
+            pair.row - _HEADING,
+            11.5,
+            face="bold",
+        )
     screen = pair.scenes[0].screen
     yield text(shortened(screen.system, pair.width, 11.5, "bold"), pair.x, bottom + 30, 11.5, face="bold")
     yield text(shortened(screen.name, pair.width, 10), pair.x, bottom + 45, 10, SOFT_INK)
-    for scene, rect in pair.frames():
-        yield from _look_caption(scene, rect, bottom + 56)
+    for scene, label, rect in pair.frames():
+        yield from _look_caption(scene, label, rect, bottom + 56)
 
 
-def _look_caption(scene: Scene, rect: Rect, y: float) -> Iterator[str]:
+def _look_caption(scene: Scene, label: str, rect: Rect, y: float) -> Iterator[str]:
     """The colour bar of a ground with its value, then what is drawn."""
     ground = scene.ground
     fill = ground.hex if ground else HATCH_PAPER
     yield f'<rect x="{rect.x}" y="{y}" width="18" height="12" fill="{fill}" stroke="{HAIRLINE}" stroke-width="0.75"/>'
     value = ground.hex if ground else "cannot tell"
-    yield text(scene.look, rect.x + 24, y + 9.8, 10, INK)
-    after_look = 30 + text_width(scene.look, 10)
-    shown = shortened(value, rect.width - after_look, 9, "mono")
-    yield text(shown, rect.x + after_look, y + 9.8, 9, SOFT_INK, "mono")
+    yield text(label, rect.x + 24, y + 9.8, 10, INK)
+    after_look = 30 + text_width(label, 10)
+    if after_look + text_width(value, 9, "mono") <= rect.width:
+        yield text(value, rect.x + after_look, y + 9.8, 9, SOFT_INK, "mono")
+    else:
+        y += 13
+        yield text(shortened(value, rect.width, 9, "mono"), rect.x, y + 11, 9, SOFT_INK, "mono")
     for index, words in enumerate(_source_lines(scene)):
         yield text(shortened(words, rect.width, 8), rect.x, y + 27 + 12 * index, 8, SOFT_INK)
 

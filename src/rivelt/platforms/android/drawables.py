@@ -15,6 +15,7 @@ from rivelt.edit.xml import Node, parse_xml
 from rivelt.errors import BadInput
 from rivelt.pixels.header import bitmap_size
 from rivelt.platforms.android.manifest import attribute
+from rivelt.platforms.android.ninepatch import nine_patch_svg
 from rivelt.platforms.android.resources import Device, Entry, Resources, split_reference
 from rivelt.platforms.android.vectors import VectorPicture, read_vector
 from rivelt.project.snapshot import Snapshot
@@ -65,7 +66,7 @@ class Drawables:
             what = "is set by a theme that is not in the project" if value.startswith("?") else "is not in the project"
             return [Unknown(frame, f"{value} {what}")]
         if entry.path.endswith(".9.png"):
-            return [Unknown(frame, f"the nine-patch {entry.path} is not drawn yet")]
+            return self._nine_patch(entry, frame)
         if entry.path.endswith(_BITMAPS):
             return self._bitmap(entry, frame, "fill")
         if not entry.path.endswith(".xml"):
@@ -100,6 +101,14 @@ class Drawables:
                 ]
             case other:
                 return [Unknown(frame, f"<{other}> in {source} is not drawn yet")]
+
+    def _nine_patch(self, entry: Entry, frame: Rect) -> list[Layer]:
+        data = self.snapshot.read(entry.path)
+        readable = bitmap_size(data) is not None
+        svg = nine_patch_svg(data, frame, (entry.density or self.device.density) / 160) if readable else None
+        if svg is None:
+            return [Unknown(frame, f"{entry.path} is no nine-patch: nothing marks what stretches")]
+        return [Picture(frame, svg.encode(), entry.path, clip=frame)]
 
     def is_adaptive(self, value: str) -> bool:
         """Whether a reference leads to an adaptive icon."""

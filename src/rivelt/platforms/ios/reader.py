@@ -161,6 +161,8 @@ class _Storyboard:
         frame = self._screen.frame if is_root else self._layout.frames[view_id]
         if view_id in self._layout.unknown:
             return [Unknown(self._screen.safe_area, f"<{node.local}>: {self._layout.unknown[view_id]}")]
+        if (kind := node.get("customClass")) is not None:
+            return [Unknown(frame, f"a view of the app's own class {kind}: launch screens run no code")]
         layers: list[Layer] = []
         background = next((child for child in node.all("color") if child.get("key") == "backgroundColor"), None)
         if background is not None:

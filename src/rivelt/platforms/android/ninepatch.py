@@ -1,0 +1,78 @@
+"""Nine-patch bitmaps: which parts of them stretch, and what they look like in a frame.
+
+https://developer.android.com/develop/ui/views/graphics/drawables#nine-patch: a border of one pixel, in which black marks, on the left
+and at the top, the rows and columns that stretch.
+"""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Sequence
+from itertools import groupby
+from typing import NamedTuple
+
+from rivelt.pixels.canvas import decoded
+from rivelt.units import Rect
+
+_BLACK = (0, 0, 0, 255)
+
+
+class Band(NamedTuple):
+    """Rows or columns that belong together: the first pixel, how many there are, and whether they stretch."""
+
+    start: int
+    length: int
+    stretches: bool
+
+
+def nine_patch_svg(data: bytes, frame: Rect, pixels_per_dp: float) -> str | None:
+    """An SVG of the frame's size (dp) that shows the bitmap stretched over it; None when nothing marks what stretches.
+
+    Args:
+        data: the bitmap with its border.
+        frame: where it is drawn.
+        pixels_per_dp: the density that the bitmap is made for.
+    """
+    image = decoded(data)
+    width, height = image.width, image.height
+    if min(width, height) < 3:
+        return None
+    pixels = image.numpy()
+    columns = _bands([tuple(int(channel) for channel in pixels[0, x]) == _BLACK for x in range(1, width - 1)])
+    rows = _bands([tuple(int(channel) for channel in pixels[y, 0]) == _BLACK for y in range(1, height - 1)])
+    if not any(band.stretches for band in columns) or not any(band.stretches for band in rows):
+        return None
+    source = f'href="data:image/png;base64,{base64.b64encode(data).decode()}" width="{width}" height="{height}"'
+    cells = [
+        f'<svg x="{x:g}" y="{y:g}" width="{cell_width:g}" height="{cell_height:g}" preserveAspectRatio="none" '
+        f'viewBox="{column.start} {row.start} {column.length} {row.length}"><image {source} image-rendering="optimizeSpeed"/></svg>'
+        for row, y, cell_height in _laid_out(rows, frame.height, pixels_per_dp)
+        for column, x, cell_width in _laid_out(columns, frame.width, pixels_per_dp)
+        if cell_width > 0 and cell_height > 0
+    ]
+    size = f'width="{frame.width:g}" height="{frame.height:g}"'
+    return f'<svg xmlns="http://www.w3.org/2000/svg" {size}>{"".join(cells)}</svg>'
+
+
+def _bands(marks: Sequence[bool]) -> list[Band]:
+    found: list[Band] = []
+    at = 1
+    for stretches, group in groupby(marks):
+        length = len(list(group))
+        found.append(Band(at, length, stretches))
+        at += length
+    return found
+
+
+def _laid_out(bands: Sequence[Band], side: float, pixels_per_dp: float) -> list[tuple[Band, float, float]]:
+    """Each band with where it begins and how long it is in dp: what does not stretch keeps its size, the others share the rest."""
+    fixed = sum(band.length for band in bands if not band.stretches) / pixels_per_dp
+    stretching = sum(band.length for band in bands if band.stretches)
+    rest = max(0.0, side - fixed)
+    placed = []
+    at = 0.0
+    for band in bands:
+        length = rest * band.length / stretching if band.stretches else band.length / pixels_per_dp
+        placed.append((band, at, length))
+        at += length
+    return placed
