@@ -24,7 +24,7 @@ def test_the_demo_does_the_whole_job_and_can_be_run_again(tmp_path: Path, rivelt
     done = rivelt("demo")
     assert done.code == 0, done.err
     root = tmp_path / "skerryline-demo"
-    assert done.out.splitlines()[-1].endswith("skerryline-demo/proof.png")
+    assert "Look at it: skerryline-demo/proof.png" in done.out.splitlines()[-1]
     assert (root / "proof.png").is_file()
     for command in ("survey", "measure", "proof", "apply"):
         assert f"$ rivelt {command} skerryline-demo" in done.out

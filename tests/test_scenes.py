@@ -12,7 +12,9 @@ from conftest import MANIFEST
 from rivelt.pixels.screen import draw_scene
 from rivelt.platforms import platform
 from rivelt.project.snapshot import Snapshot
-from rivelt.scene.model import Scene, Screen
+from rivelt.proof.drawn import common_windows
+from rivelt.scene.model import Picture, Scene, Screen
+from rivelt.units import Rect
 from test_apple_projects import FILES, PLIST, project
 
 OLD = Screen("android", "phone", "API 30", 400, 800, 2, 30)
@@ -272,3 +274,22 @@ def test_a_night_style_hides_what_stands_in_v31() -> None:
     (site,) = platform("android").survey(snapshot)
     check(platform("android").scene(snapshot, site, NEW, "light"), {(200, 400): RED, (5, 5): WHITE})
     check(platform("android").scene(snapshot, site, NEW, "dark"), {(200, 400): BLUE, (5, 5): BLACK})
+
+
+def test_the_common_window_is_what_every_screen_shows_of_a_backdrop() -> None:
+    tall, wide = Screen("android", "a", "A", 400, 800, 2, 30), Screen("android", "b", "B", 600, 800, 2, 30)
+    data = flat(RED, (10, 10))
+    scenes = [
+        Scene(
+            tall,
+            "light",
+            (Picture(Rect(-200, 0, 800, 800), data, "x.jpg"), Picture(Rect(10, 10, 5, 5), data, "y.png")),
+            "",
+        ),
+        Scene(wide, "light", (Picture(Rect(-100, -50, 800, 900), data, "x.jpg"),), ""),
+        Scene(wide, "dark", (Picture(Rect(10, 10, 5, 5), data, "y.png"),), ""),
+    ]
+    windows = common_windows(scenes)
+    assert windows.keys() == {id(scenes[0]), id(scenes[1])}
+    assert windows[id(scenes[0])] == pytest.approx((0, 800 * 50 / 900, 400, 800 * 800 / 900))
+    assert windows[id(scenes[1])] == pytest.approx((100, 0, 400, 800))

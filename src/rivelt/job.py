@@ -396,7 +396,7 @@ def prove(
     return replace(found, blocked=proposal.blocked, before=before, clearance=clearance, handoffs=strips)
 
 
-def write_proof(proof: Proof, out: Path, *, guides: bool = False) -> Path:
+def write_proof(proof: Proof, out: Path, *, guides: bool = False, on_progress: Progress = no_progress) -> Path:
     """Draw a proof as a PNG sheet or, if `out` ends in .html, as a page; `guides` adds key lines to a sheet.
 
     Raises:
@@ -405,10 +405,10 @@ def write_proof(proof: Proof, out: Path, *, guides: bool = False) -> Path:
     if out.suffix.lower() in {".html", ".htm"}:
         from rivelt.proof.page import draw_page
 
-        return _write(out, draw_page(proof).encode())
+        return _write(out, draw_page(proof, on_progress).encode())
     from rivelt.proof.sheet import draw_sheet
 
-    return _write_png(out, draw_sheet(proof, guides=guides))
+    return _write_png(out, draw_sheet(proof, guides=guides, on_progress=on_progress))
 
 
 def _write_png(out: Path, data: bytes) -> Path:

@@ -55,7 +55,8 @@ def proof(
 
     is_page = out.suffix.lower() in {".html", ".htm"}
     made = job.prove(source, now=now, screens=screens or (), all_screens=all_screens, with_before=is_page or beside)
-    job.write_proof(made, out, guides=guides)
+    with output.progress("screens") as progress:
+        job.write_proof(made, out, guides=guides, on_progress=progress)
     output.machine({"page" if is_page else "sheet": str(out), **_as_json(made)})
     report(made, out)
     is_clean = not made.blocked and not any(scene.unknowns for _, scene in made.scenes)

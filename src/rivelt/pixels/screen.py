@@ -30,6 +30,8 @@ def _drawn(layer: Layer, size: PixelSize, scale: float) -> pyvips.Image:
     match layer:
         case Picture():
             return _picture(layer, size, scale)
+        case Fill(rect=rect, colour=colour, is_round=False) if _covers(rect, size, scale):
+            return _flat(size, colour)
         case Fill(rect=rect, colour=colour, is_round=is_round):
             radius = f'rx="{rect.width * scale / 2}" ry="{rect.height * scale / 2}" ' if is_round else ""
             return rasterised(_svg(size, _rect(rect.scaled(scale), radius + _paint(colour))), size)
@@ -55,10 +57,28 @@ def _clipped(image: pyvips.Image, clip: Circle | Rect | None, scale: float) -> p
     match clip:
         case Circle(centre=centre, radius=radius):
             return _masked(image, f'<circle cx="{centre.x * scale}" cy="{centre.y * scale}" r="{radius * scale}"/>')
+        case Rect() if _covers(clip, PixelSize(image.width, image.height), scale):
+            return image
         case Rect():
             return _masked(image, _rect(clip.scaled(scale), ""))
         case _:
             return image
+
+
+def _covers(rect: Rect, size: PixelSize, scale: float) -> bool:
+    """Whether a rectangle holds the whole image, so that nothing need be cut."""
+    return (
+        rect.x <= 0
+        and rect.y <= 0
+        and rect.right * scale >= size.width - 0.5
+        and rect.bottom * scale >= size.height - 0.5
+    )
+
+
+def _flat(size: PixelSize, colour: Colour) -> pyvips.Image:
+    """An image of one colour."""
+    dot = pyvips.Image.black(1, 1, bands=4) + list(colour)
+    return dot.cast("uchar").copy(interpretation="srgb").embed(0, 0, *size, extend="copy")
 
 
 def _masked(image: pyvips.Image, shape: str) -> pyvips.Image:

@@ -3,22 +3,24 @@
 from __future__ import annotations
 
 import base64
-import os
 from collections.abc import Iterator, Mapping
-from concurrent.futures import ThreadPoolExecutor
 from itertools import groupby
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from rivelt.art.fit import allowed_diameter
 from rivelt.pixels.encode import png
-from rivelt.pixels.screen import draw_scene
 from rivelt.platforms import platform
 from rivelt.platforms.site import Site
+from rivelt.progress import Progress, no_progress
 from rivelt.proof.collect import screen_words
+from rivelt.proof.drawn import common_windows, drawn
 from rivelt.proof.model import Handoff, Proof
 from rivelt.scene.model import Picture, Scene, Screen
 from rivelt.templating import Templates
-from rivelt.units import Look
+from rivelt.units import Look, Rect
+
+if TYPE_CHECKING:
+    import pyvips
 
 SHOWN = 0.56
 """CSS px for each dp or pt: one scale for all screens."""
@@ -30,34 +32,38 @@ _TEMPLATES = Templates("rivelt.proof")
 _Key = tuple[Site, Screen, Look]
 
 
-def draw_page(proof: Proof) -> str:
-    """The page as HTML that needs nothing else, and no network. The same proof gives the same text."""
+def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
+    """The page as HTML that needs nothing else, and no network. The same proof gives the same text.
+
+    `on_progress` is told how many screens are drawn.
+    """
     now = {(site, scene.screen, scene.look): scene for site, scene in proof.before}
     scenes = [scene for _, scene in proof.scenes] + list(now.values())
-    different = list(dict.fromkeys(map(id, scenes)))
-    by_id = {id(scene): scene for scene in scenes}
-    with ThreadPoolExecutor(os.cpu_count()) as pool:
-        images = dict(zip(different, pool.map(lambda key: _image(by_id[key]), different), strict=True))
+    images = {id(scene): _image(image) for scene, image in zip(scenes, drawn(scenes, DRAWN, on_progress), strict=True)}
+    windows = common_windows([scene for _, scene in proof.scenes])
     return _TEMPLATES.render(
         "page.html.j2",
         proof=proof,
         has_before=bool(now),
         blocked=[f"{site.target} {site.name}: {error.message}" for site, error in proof.blocked.items()],
         handoffs=[_handoff(found) for found in proof.handoffs],
-        groups=list(_groups(proof, now, images)),
+        groups=list(_groups(proof, now, images, windows)),
     )
 
 
-def _image(scene: Scene) -> str:
-    return "data:image/png;base64," + base64.b64encode(png(draw_scene(scene, DRAWN))).decode()
+def _image(image: pyvips.Image) -> str:
+    return "data:image/png;base64," + base64.b64encode(png(image)).decode()
 
 
-def _groups(proof: Proof, now: Mapping[_Key, Scene], images: Mapping[int, str]) -> Iterator[dict[str, Any]]:
+def _groups(
+    proof: Proof, now: Mapping[_Key, Scene], images: Mapping[int, str], windows: Mapping[int, Rect]
+) -> Iterator[dict[str, Any]]:
     for site, of_site in groupby(proof.scenes, key=lambda shown: shown[0]):
         title = platform(site.target).title
         screens = [
             _screen(
-                screen, [_shot(proof, scene, now.get((site, screen, scene.look)), images) for _, scene in of_screen]
+                screen,
+                [_shot(proof, scene, now.get((site, screen, scene.look)), images, windows) for _, scene in of_screen],
             )
             for screen, of_screen in groupby(of_site, key=lambda shown: shown[1].screen)
         ]
@@ -91,7 +97,9 @@ def _screen(screen: Screen, shots: list[dict[str, Any]]) -> dict[str, Any]:
     }
 
 
-def _shot(proof: Proof, scene: Scene, before: Scene | None, images: Mapping[int, str]) -> dict[str, Any]:
+def _shot(
+    proof: Proof, scene: Scene, before: Scene | None, images: Mapping[int, str], windows: Mapping[int, Rect]
+) -> dict[str, Any]:
     mask = scene.mask
     pictures = dict.fromkeys(layer.source for layer in scene.layers if isinstance(layer, Picture))
     sources = dict.fromkeys("/".join(path.split("/")[-2:]) for path in pictures)
@@ -103,6 +111,7 @@ def _shot(proof: Proof, scene: Scene, before: Scene | None, images: Mapping[int,
         "title": scene.title,
         "sources": list(sources),
         "reasons": scene.unknowns,
+        "window": tuple(f"{value:.2f}" for value in windows[id(scene)]) if id(scene) in windows else None,
         "mask": (f"{mask.centre.x:g}", f"{mask.centre.y:g}", f"{mask.radius:g}") if mask else None,
         "ring": f"{allowed_diameter(2 * mask.radius, proof.clearance) / 2:g}" if mask and proof.clearance else None,
     }

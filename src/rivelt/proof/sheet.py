@@ -7,15 +7,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, replace
 from itertools import groupby
 
 from rivelt.art.fit import allowed_diameter
 from rivelt.pixels.compose import compose_png
-from rivelt.pixels.screen import HATCH_INK, HATCH_PAPER, draw_scene
+from rivelt.pixels.screen import HATCH_INK, HATCH_PAPER
 from rivelt.pixels.type import shortened, text_width
 from rivelt.platforms import platform
+from rivelt.progress import Progress, no_progress
+from rivelt.proof.drawn import common_windows, drawn
 from rivelt.proof.model import Proof, Step
 from rivelt.proof.style import (
     ACCENT,
@@ -75,8 +76,11 @@ class _Pair:
             x += width + _PAIR_GAP
 
 
-def draw_sheet(proof: Proof, *, guides: bool = False) -> bytes:
-    """The sheet as a PNG, with the guides if they are wanted. The same proof gives the same bytes."""
+def draw_sheet(proof: Proof, *, guides: bool = False, on_progress: Progress = no_progress) -> bytes:
+    """The sheet as a PNG, with the guides if they are wanted. The same proof gives the same bytes.
+
+    `on_progress` is told how many screens are drawn.
+    """
     pairs, bottom = _laid_out(_pairs(proof))
     reasons = _reasons(proof)
     strips = bottom + _CAPTION + 24
@@ -84,9 +88,7 @@ def draw_sheet(proof: Proof, *, guides: bool = False) -> bytes:
     height = after + 18 * len(reasons) + MARGIN
     size = PixelSize(WIDTH * PIXELS_PER_UNIT, round_half_up(height * PIXELS_PER_UNIT))
     frames = [(scene, rect) for pair in pairs for scene, _, rect in pair.frames()]
-    with ThreadPoolExecutor() as pool:
-        scale = UNITS_PER_POINT * PIXELS_PER_UNIT
-        images = list(pool.map(lambda frame: draw_scene(frame[0], scale), frames))
+    images = drawn([scene for scene, _ in frames], UNITS_PER_POINT * PIXELS_PER_UNIT, on_progress)
     placed = [
         (image, round_half_up(rect.x * PIXELS_PER_UNIT), round_half_up(rect.y * PIXELS_PER_UNIT))
         for image, (_, rect) in zip(images, frames, strict=True)
@@ -95,7 +97,10 @@ def draw_sheet(proof: Proof, *, guides: bool = False) -> bytes:
     over = [part for pair in pairs for part in _captions(pair)]
     over += [part for scene, rect in frames for part in _key_lines(scene, rect)]
     if guides:
-        over += [part for scene, rect in frames for part in _guides(scene, rect, proof.clearance)]
+        windows = common_windows([scene for scene, _ in frames])
+        over += [
+            part for scene, rect in frames for part in _guides(scene, rect, proof.clearance, windows.get(id(scene)))
+        ]
     over += _strips(proof, strips)
     over += _footer(proof, reasons, after, height)
     return compose_png(size, svg_of(size, under), placed, svg_of(size, over))
@@ -217,8 +222,14 @@ def _key_lines(scene: Scene, rect: Rect) -> Iterator[str]:
         )
 
 
-def _guides(scene: Scene, rect: Rect, clearance: float) -> Iterator[str]:
-    """The safe area, and inside the mask the circle that its clearance leaves."""
+def _guides(scene: Scene, rect: Rect, clearance: float, window: Rect | None) -> Iterator[str]:
+    """The safe area, inside the mask the circle that its clearance leaves, and what every screen shows of the backdrop."""
+    if window is not None:
+        shown = window.scaled(UNITS_PER_POINT)
+        yield (
+            f'<rect x="{rect.x + shown.x:.2f}" y="{rect.y + shown.y:.2f}" width="{shown.width:.2f}" height="{shown.height:.2f}" '
+            f'fill="none" stroke="{PAPER}" stroke-width="0.9" stroke-dasharray="5 3"/>'
+        )
     area = scene.screen.safe_area.scaled(UNITS_PER_POINT)
     yield (
         f'<rect x="{rect.x + area.x:.2f}" y="{rect.y + area.y:.2f}" width="{area.width:.2f}" height="{area.height:.2f}" '

@@ -1,0 +1,65 @@
+"""Scenes drawn on all cores, and what all of them show of a backdrop."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor, as_completed
+from typing import TYPE_CHECKING
+
+from rivelt.pixels.screen import draw_scene
+from rivelt.progress import Progress
+from rivelt.scene.model import Picture, Scene
+from rivelt.units import Rect
+
+if TYPE_CHECKING:
+    import pyvips
+
+
+def drawn(scenes: Sequence[Scene], scale: float, on_progress: Progress) -> list[pyvips.Image]:
+    """Each scene as an image of `scale` pixels per dp or pt, in their order; `on_progress` is told how far that is."""
+    images: dict[int, pyvips.Image] = {}
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        futures = {pool.submit(draw_scene, scene, scale): index for index, scene in enumerate(scenes)}
+        for done, future in enumerate(as_completed(futures), start=1):
+            images[futures[future]] = future.result()
+            on_progress(done, len(scenes))
+    return [images[index] for index in range(len(scenes))]
+
+
+def common_windows(scenes: Sequence[Scene]) -> Mapping[int, Rect]:
+    """For each scene (by its `id`) with a picture that covers the screen, the part of the screen whose picture all such scenes show.
+
+    Scenes are compared that show the same file: of a picture cut for several classes of screens, those of one class.
+    """
+    by_file: dict[str, list[tuple[Scene, Picture]]] = {}
+    for scene in scenes:
+        backdrop = next((layer for layer in scene.layers if isinstance(layer, Picture) and _covers(layer, scene)), None)
+        if backdrop is not None:
+            by_file.setdefault(backdrop.source, []).append((scene, backdrop))
+    windows: dict[int, Rect] = {}
+    for shown in by_file.values():
+        shares = [_share(scene.screen.frame, backdrop.rect) for scene, backdrop in shown]
+        left, top = max(share.x for share in shares), max(share.y for share in shares)
+        right, bottom = min(share.right for share in shares), min(share.bottom for share in shares)
+        for scene, backdrop in shown:
+            x, y, width, height = backdrop.rect
+            windows[id(scene)] = Rect(
+                x + left * width, y + top * height, (right - left) * width, (bottom - top) * height
+            )
+    return windows
+
+
+def _covers(layer: Picture, scene: Scene) -> bool:
+    frame, rect = scene.screen.frame, layer.rect
+    return rect.x <= 0 and rect.y <= 0 and rect.right >= frame.right and rect.bottom >= frame.bottom
+
+
+def _share(frame: Rect, rect: Rect) -> Rect:
+    """The part of a picture, in shares of its sides, that a screen shows of it."""
+    return Rect(
+        (frame.x - rect.x) / rect.width,
+        (frame.y - rect.y) / rect.height,
+        frame.width / rect.width,
+        frame.height / rect.height,
+    )
