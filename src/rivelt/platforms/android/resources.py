@@ -8,6 +8,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import NamedTuple
 
 from rivelt.colour import Colour
@@ -143,18 +144,13 @@ class Resources:
     entries: dict[tuple[str, str], list[Entry]] = field(default_factory=dict)
     broken: list[BadInput] = field(default_factory=list)
 
-    @classmethod
-    def of_folders(cls, snapshot: Snapshot, folders: Sequence[str]) -> Resources:
-        """The table of several folders merged as a build does it: of the same resource in the same folder, the first one counts."""
-        table = cls()
-        for res in folders:
-            for key, entries in cls.of_folder(snapshot, res).entries.items():
-                have = {entry.qualifiers for entry in table.defined(*key)}
-                for entry in entries:
-                    if entry.qualifiers not in have:
-                        table._add(*key, entry)
-        table.broken = [problem for res in folders for problem in cls.of_folder(snapshot, res).broken]
-        return table
+    @staticmethod
+    def of_folders(snapshot: Snapshot, folders: Sequence[str]) -> Resources:
+        """The table of several folders merged as a build does it: of the same resource in the same folder, the first one counts.
+
+        Every screen in every look asks for the same table, so that it is kept; nobody changes one.
+        """
+        return _merged(snapshot, tuple(folders))
 
     @classmethod
     def of_folder(cls, snapshot: Snapshot, res: str) -> Resources:
@@ -242,6 +238,17 @@ class Resources:
                 return None
             value, source = entry.node.text.strip(), entry.path
         return None
+
+
+@lru_cache(maxsize=4)
+def _merged(snapshot: Snapshot, folders: tuple[str, ...]) -> Resources:
+    merged = Resources()
+    for table in (Resources.of_folder(snapshot, res) for res in folders):
+        merged.broken += table.broken
+        for key, entries in table.entries.items():
+            have = {entry.qualifiers for entry in merged.defined(*key)}
+            merged.entries.setdefault(key, []).extend(entry for entry in entries if entry.qualifiers not in have)
+    return merged
 
 
 def _colour_or_none(value: str, source: str) -> tuple[Colour, str] | None:
