@@ -220,6 +220,7 @@ def test_names_modules_and_activities_are_chosen(tmp_path: Path, rivelt: Command
     files: dict[str, str | bytes | None] = {
         "manifest": TWO_LAUNCHERS,
         "wharf/AndroidManifest.xml": MANIFEST,
+        "wharf/build.gradle": "// com.android.application",
         taken: '<resources><color name="rivelt_ground">#123</color></resources>',
     }
     root = project(tmp_path, 'module = "app"\nactivity = ".Main"\nprefix = "tern_"', **files)

@@ -189,6 +189,7 @@ ACTIVITY = MANIFEST[MANIFEST.index("<activity") : MANIFEST.index("</activity>") 
 TWO_LAUNCHERS = MANIFEST.replace("</application>", ACTIVITY.replace(".Main", ".Two") + "</application>")
 
 SHAPES = {
+    "plain, with a copy of its manifest": Shape({"backup/AndroidManifest.xml": MANIFEST}),
     "plain": Shape({}, holds={SOURCE: (INSTALL, IMPORT), GRADLE: (f"    implementation '{NEEDS}'\n    test",)}),
     "crlf and no final newline": Shape(
         {
@@ -288,6 +289,15 @@ SHAPES = {
             GRADLE: GROOVY.replace("androidx.appcompat:appcompat:1.7.0", NEEDS),
         },
         holds={SOURCE: ("installSplashScreen()",), GRADLE: (NEEDS,)},
+    ),
+    "a launch theme that the app leaves in code": Shape(
+        {
+            STYLE_FILE: MODERN_STYLES.replace("</resources>", '<style name="Tern.Start"/></resources>'),
+            MAIN: MANIFEST.replace('".Main"', '".Main" android:theme="@style/Tern.Start"'),
+            SOURCE: KOTLIN.replace("        super", "        setTheme(R.style.Tern)\n        super"),
+        },
+        after="@style/Tern.Start",
+        holds={SOURCE: ("onCreate\n        setTheme(R.style.Tern)\n        super",)},
     ),
     "support library": Shape(
         {GRADLE: GROOVY.replace("androidx.appcompat:appcompat:1.7.0", "com.android.support:appcompat-v7:28.0.0")},
@@ -397,7 +407,7 @@ SHAPES = {
         way=None,
         says="the launcher starts several activities: .Main, .Two",
     ),
-    "two modules": Shape({"wharf/AndroidManifest.xml": MANIFEST}, way=None, says="there are several app modules: app, wharf"),
+    "two modules": Shape({"wharf/AndroidManifest.xml": MANIFEST, "wharf/build.gradle": GROOVY}, way=None, says="there are several app modules: app, wharf"),
     "compat asked for in vain": Shape({SOURCE: None}, options='way = "compat"', way=None, says="the compatibility library cannot be used"),
 }  # fmt: skip
 

@@ -320,6 +320,10 @@ def test_the_handoff_tells_a_flash(tmp_path: Path, rivelt: Command) -> None:
     steps = rivelt("proof", "--json", "--now", cwd=root).json["handoffs"][1]["steps"]
     assert [step["ground"] for step in steps] == ["#000000", "#FFFFFF", "#131F29"]
     assert [step["flash"] for step in steps] == [False, True, True]
+    (root / "rivelt.toml").write_text(brief.replace("sea", "#131F29") + "[android]\nwaiting = true\n")
+    (waits, _) = rivelt("proof", "--json", cwd=root).json["handoffs"]
+    assert [step["moment"] for step in waits["steps"]][2:] == ["waiting screen", "first screen"]
+    (root / "rivelt.toml").write_text(brief.replace("sea", "#131F29"))
     page = rivelt("proof", "--out", "p.html", cwd=root)
     assert page.code == 0
     assert (root / "p.html").read_text().count(", a flash") == 4

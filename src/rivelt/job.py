@@ -380,19 +380,19 @@ def prove(
         root = folder.resolve()
         snapshot = Snapshot.of_folder(root)
         found = collect(root.name, "no brief", snapshot, _sites(snapshot, None), choice, is_planned=False)
-        return replace(found, handoffs=handoffs(snapshot, found.scenes, {}))
+        return replace(found, handoffs=handoffs(snapshot, found.scenes))
     brief = load_brief(source)
     clearance = brief.layout.clearance
     if now:
         snapshot = Snapshot.of_folder(brief.project)
         sites = _sites(snapshot, brief.targets, brief)
         found = collect(brief.name, brief.path.name, snapshot, sites, choice, is_planned=False)
-        return replace(found, clearance=clearance, handoffs=handoffs(snapshot, found.scenes, brief.first_grounds))
+        return replace(found, clearance=clearance, handoffs=handoffs(snapshot, found.scenes, brief))
     proposal = prepare(brief)
     planned = would_be(proposal)
     found = collect(brief.name, brief.path.name, planned, proposal.sites, choice, is_planned=True)
     before = scenes_of(proposal.snapshot, proposal.sites, choice) if with_before else ()
-    strips = handoffs(planned, found.scenes, brief.first_grounds)
+    strips = handoffs(planned, found.scenes, brief)
     return replace(found, blocked=proposal.blocked, before=before, clearance=clearance, handoffs=strips)
 
 

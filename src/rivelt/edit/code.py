@@ -97,8 +97,11 @@ class Source(ABC):
 
     def calls(self, name: str) -> list[Node]:
         """The places where a function or method of a simple name is called."""
-        found = (node for node in _walk(self.root) if node.type == "identifier" and self.text(node) == name)
-        return [node for node in found if self.data[node.end_byte : node.end_byte + 20].lstrip()[:1] == b"("]
+        return [node for node in _walk(self.root) if self._is_call(node, name)]
+
+    def _is_call(self, node: Node, name: str) -> bool:
+        is_named = node.type == "identifier" and self.text(node) == name
+        return is_named and self.data[node.end_byte : node.end_byte + 20].lstrip()[:1] == b"("
 
     def on_create(self, declaration: Node) -> Node | None:
         """The class's own `onCreate` with one parameter."""
@@ -166,6 +169,10 @@ class Source(ABC):
             None,
         )
         at = _first_statement(block) if call is None else _statement(call)
+        # A theme that the app sets itself must go on having the last word.
+        own = next((_statement(node) for node in _walk(block) if self._is_call(node, "setTheme")), None)
+        if at is not None and own is not None and own.start_byte < at.start_byte:
+            at = own
         if at is None:  # an empty body
             return self._opened(
                 block.start_byte + 1, block.end_byte - 1, lines, indent_at(self.data, method.start_byte)

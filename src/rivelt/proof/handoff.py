@@ -3,37 +3,39 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping
 
+from rivelt.brief.model import Brief
 from rivelt.colour import Colour
 from rivelt.platforms import platform
 from rivelt.platforms.site import Site
 from rivelt.project.snapshot import Snapshot
 from rivelt.proof.model import Handoff, Step
 from rivelt.scene.model import Ground, Scene
-from rivelt.units import Look
 
 
 def handoffs(
-    snapshot: Snapshot, scenes: tuple[tuple[Site, Scene], ...], first_grounds: Mapping[Look, Colour]
+    snapshot: Snapshot, scenes: tuple[tuple[Site, Scene], ...], brief: Brief | None = None
 ) -> tuple[Handoff, ...]:
     """The handoff of each site in each look, on the last of its screens, where more than the launch screen is known of it.
 
     Args:
         snapshot: the project's files.
         scenes: the scenes of the proof.
-        first_grounds: the ground of the app's first screen, where the brief says it.
+        brief: what tells of the first screen, if there is one: its ground, or that it is a waiting screen of ours.
     """
     last = {(site, scene.look): scene for site, scene in scenes}
-    found = (_handoff(snapshot, site, scene, first_grounds) for (site, _), scene in last.items())
+    found = (_handoff(snapshot, site, scene, brief) for (site, _), scene in last.items())
     return tuple(handoff for handoff in found if len(handoff.steps) > 1)
 
 
-def _handoff(snapshot: Snapshot, site: Site, scene: Scene, first_grounds: Mapping[Look, Colour]) -> Handoff:
+def _handoff(snapshot: Snapshot, site: Site, scene: Scene, brief: Brief | None) -> Handoff:
     grounds = [Ground("launch screen", scene.ground, scene.title)]
     grounds += platform(site.target).after_launch(snapshot, site, scene.screen, scene.look)
-    first = first_grounds.get(scene.look)
-    grounds += [Ground("first screen", first, "the brief")] if first else []
+    if brief is not None:
+        if getattr(brief.options.get(site.target), "waiting", False):
+            grounds.append(Ground("waiting screen", brief.looks[scene.look].ground, brief.path.name))
+        first = brief.first_grounds.get(scene.look)
+        grounds += [Ground("first screen", first, brief.path.name)] if first else []
     steps = [Step(grounds[0])]
     for before, ground in itertools.pairwise(grounds):
         steps.append(Step(ground, _difference(before.colour, ground.colour)))

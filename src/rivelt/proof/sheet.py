@@ -256,7 +256,7 @@ def _strips(proof: Proof, top: float) -> Iterator[str]:
         x, y = MARGIN + index % 2 * half, top + 16 + index // 2 * _STRIP
         name = f"{platform(handoff.site.target).title}, {handoff.look}"
         yield text(shortened(name, 130, 10), x, y + 18, 10, SOFT_INK)
-        step_width = (half - 170) / 3
+        step_width = (half - 170) / max(3, len(handoff.steps))
         for place, step in enumerate(handoff.steps):
             yield from _step(step, x + 134 + place * step_width, y, step_width, is_last=place == len(handoff.steps) - 1)
 

@@ -49,7 +49,14 @@ def survey(snapshot: Snapshot, brief: Brief | None = None) -> list[AndroidSite]:
     found = [site for module in modules if (site := module.site()) is not None]
     # A manifest without a launcher is a part of something, unless there is nothing else.
     sites = [site for site in found if not isinstance(site.blocked, NoLauncher)] or found
+    sites = [site for site in sites if not _is_stray(snapshot, site)] or sites
     return sites if brief is None else _chosen(sites, options, brief)
+
+
+def _is_stray(snapshot: Snapshot, site: AndroidSite) -> bool:
+    """Whether it is a manifest that merely lies there: nothing builds it, and no resources are beside it."""
+    has_build = site.build is not None and site.build.path is not None
+    return not has_build and not snapshot.below(join(parent(site.manifest), "res"))
 
 
 def _is_main_manifest(path: str) -> bool:
