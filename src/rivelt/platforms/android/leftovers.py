@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 
-from rivelt.platforms.android.resources import Resources
+from rivelt.platforms.android.resources import Entry, Resources
 from rivelt.platforms.android.site import MADE_BY, Names
 from rivelt.project.snapshot import Snapshot
 
 _LAUNCH_WORDS = re.compile(
     r"(?:^|_)(?:splash|launch|launchscreen|startup|start_screen|startscreen|loading|opening|welcome)(?:_|$|screen|image|logo|bg)"
 )
+_LAUNCH_ITEM = re.compile(r"windowBackground|windowSplashScreen")
 _SOURCES = (
     ".xml",
     ".kt",
@@ -85,6 +86,14 @@ def _is_named(name: bytes, words: dict[str, frozenset[bytes]], besides: set[str]
 def _words(snapshot: Snapshot, path: str) -> frozenset[bytes]:
     data = snapshot.read(path)
     return frozenset(_WORD.findall(data)) if len(data) < _LARGEST and MADE_BY not in data[:300] else frozenset()
+
+
+def launch_items(styles: Iterable[Entry]) -> Iterator[str]:
+    """The values of a theme's items that the launch screen is made of."""
+    for style in styles:
+        for item in style.node.all("item") if style.node else ():
+            if _LAUNCH_ITEM.search(item.get("name") or ""):
+                yield item.text
 
 
 def reachable(snapshot: Snapshot, resources: Resources, values: Iterable[str]) -> frozenset[tuple[str, str]]:

@@ -11,7 +11,7 @@ from rivelt.platforms.android.activity import ActivitySource
 from rivelt.platforms.android.entry import main_manifest, source_set_manifest
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.install import install_lines, refuse_bad_condition, theme_call, theme_lines
-from rivelt.platforms.android.leftovers import reachable, unused_launch_images
+from rivelt.platforms.android.leftovers import launch_items, reachable, unused_launch_images
 from rivelt.platforms.android.marks import Marks, marks
 from rivelt.platforms.android.motion import read_motion
 from rivelt.platforms.android.options import Options
@@ -244,6 +244,5 @@ class _Planner:
         )
         style = self.site.launch_style
         entries = self.resources.defined("style", style) if style else []
-        values = (item.text for entry in entries if entry.node for item in entry.node.all("item"))
-        replaced = reachable(self.snapshot, self.resources, values)
+        replaced = reachable(self.snapshot, self.resources, launch_items(entries))
         return unused_launch_images(after, Resources.of_folders(after, self.site.all_res), self.names, replaced)

@@ -11,7 +11,7 @@ from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms.android.activity import INSTALL_CALL, ActivitySource, find_activity
 from rivelt.platforms.android.build import Build, read_build
 from rivelt.platforms.android.facts import android_facts, screens
-from rivelt.platforms.android.leftovers import reachable, unused_launch_images
+from rivelt.platforms.android.leftovers import launch_items, reachable, unused_launch_images
 from rivelt.platforms.android.manifest import Manifest, attribute, read_manifest
 from rivelt.platforms.android.options import Options
 from rivelt.platforms.android.reader import scene
@@ -258,7 +258,7 @@ class _Module:
         assert build is not None
         way, reason = choose_way(site, Options())
         styles = resources.defined("style", (site.theme or "").removeprefix("@style/"))
-        items = (item.text for style in styles if style.node for item in style.node.all("item"))
+        items = launch_items(styles)
         images = sorted(f"{kind}/{name}" for kind, name in reachable(self.snapshot, resources, items))
         facts = {
             "manifest": site.manifest,
