@@ -9,6 +9,8 @@ import pytest
 from PIL import Image
 
 from conftest import MANIFEST
+from rivelt.edit.gradle import read_gradle
+from rivelt.errors import BadInput
 from rivelt.pixels.screen import draw_scene
 from rivelt.platforms import platform
 from rivelt.project.snapshot import Snapshot
@@ -293,3 +295,24 @@ def test_the_common_window_is_what_every_screen_shows_of_a_backdrop() -> None:
     assert windows.keys() == {id(scenes[0]), id(scenes[1])}
     assert windows[id(scenes[0])] == pytest.approx((0, 800 * 50 / 900, 400, 800 * 800 / 900))
     assert windows[id(scenes[1])] == pytest.approx((100, 0, 400, 800))
+
+
+HOSTILE = {
+    "an angle that is none": f'<shape {HEAD}><gradient android:angle="x" android:startColor="#F00" android:endColor="#00F"/></shape>',
+    "itself, twice": layers('<item android:drawable="@drawable/d"/>' * 2),
+    "a layer without room": layers(f'<item android:left="300dp" android:right="300dp"><shape {HEAD} android:shape="oval"><solid android:color="#F00"/></shape></item>'),
+    "a vector that is not": VECTOR.replace("M0,0h10v5h-10z", "&lt;/svg&gt;").replace("?attr/hull", "?attr/lost"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("text", HOSTILE.values(), ids=HOSTILE)
+def test_broken_drawables_are_told_and_never_end_in_a_crash_or_without_end(text: str) -> None:
+    scene = android("@drawable/d", {"drawable/d.xml": text})
+    assert len(scene.layers) < 300
+    draw_scene(scene, 0.2)
+
+
+def test_build_files_nested_without_end_are_refused() -> None:
+    for data in (b"a {" * 5000 + b"}" * 5000, b'"${' * 5000):
+        with pytest.raises(BadInput, match="cannot be understood"):
+            read_gradle(data, "build.gradle")

@@ -13,6 +13,7 @@ from rivelt.edit.splice import Splice, begins_line, indent_at, line_end, newline
 from rivelt.errors import BadInput, Place
 
 _OPENER = re.compile(rb"([A-Za-z_][\w.]*)\s*(?:\([^(){}]*\))?\s*$")
+_DEEPEST = 100
 _QUOTES = (b'"""', b"'''", b'"', b"'")
 
 
@@ -118,6 +119,7 @@ def read_gradle(data: bytes, path: str) -> GradleFile:
     code = _Scanner(data, path).blanked()
     root = Block("", 0, 0, len(data))
     open_block = root
+    depth = 0
     for found in re.finditer(rb"[{}]", code):
         offset = found.start()
         if found[0] == b"{":
@@ -126,9 +128,13 @@ def read_gradle(data: bytes, path: str) -> GradleFile:
             block = Block(name, opener.start(1) if opener else offset, offset + 1, parent=open_block)
             open_block.children.append(block)
             open_block = block
+            depth += 1
+            if depth > _DEEPEST:
+                raise _unreadable(data, path, offset, f"blocks are nested more than {_DEEPEST} deep")
         elif open_block.parent is None:
             raise _unreadable(data, path, offset, "a } closes nothing")
         else:
+            depth -= 1
             open_block.closing = offset
             open_block = open_block.parent
     if open_block is not root:
@@ -174,7 +180,7 @@ class _Scanner:
     def _blank(self, start: int, end: int) -> None:
         self._code[start:end] = re.sub(rb"[^\r\n]", b" ", self._data[start:end])
 
-    def _string_end(self, start: int) -> int:
+    def _string_end(self, start: int, depth: int = 0) -> int:
         """The offset after the string that begins at `start`."""
         data = self._data
         quote = next(quote for quote in _QUOTES if data.startswith(quote, start))
@@ -185,19 +191,21 @@ class _Scanner:
             if data[at : at + 1] == b"\\" and (len(quote) == 1 or not self._path.endswith(".kts")):
                 at += 2
             elif data.startswith(b"${", at) and quote[:1] == b'"':
-                at = self._interpolation_end(at + 2)
+                at = self._interpolation_end(at + 2, depth + 1)
             elif data[at : at + 1] == b"\n" and len(quote) == 1:
                 break
             else:
                 at += 1
         raise _unreadable(data, self._path, start, "a text in quotes never ends")
 
-    def _interpolation_end(self, at: int) -> int:
+    def _interpolation_end(self, at: int, nested: int) -> int:
+        if nested > _DEEPEST:
+            raise _unreadable(self._data, self._path, at, f"texts are nested more than {_DEEPEST} deep")
         depth = 1
         while at < len(self._data) and depth:
             char = self._data[at : at + 1]
             if char in {b'"', b"'"}:
-                at = self._string_end(at)
+                at = self._string_end(at, nested)
                 continue
             depth += (char == b"{") - (char == b"}")
             at += 1

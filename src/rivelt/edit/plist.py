@@ -138,7 +138,7 @@ def _read_binary(data: bytes, path: str) -> dict[str, Any]:
         raise BadInput(
             "the binary property list is damaged", place=Place(path), hint="Save it again in Xcode."
         ) from error
-    if not isinstance(value, dict):
+    if not isinstance(value, dict) or not all(isinstance(key, str) for key in value):
         raise BadInput("the property list has no dictionary at its root", place=Place(path))
     return value
 

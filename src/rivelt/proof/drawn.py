@@ -5,11 +5,13 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, as_completed
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from rivelt.errors import BadInput
 from rivelt.pixels.screen import draw_scene
 from rivelt.progress import Progress
-from rivelt.scene.model import Picture, Scene
+from rivelt.scene.model import Picture, Scene, Unknown
 from rivelt.units import Rect
 
 if TYPE_CHECKING:
@@ -20,11 +22,19 @@ def drawn(scenes: Sequence[Scene], scale: float, on_progress: Progress) -> list[
     """Each scene as an image of `scale` pixels per dp or pt, in their order; `on_progress` is told how far that is."""
     images: dict[int, pyvips.Image] = {}
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        futures = {pool.submit(draw_scene, scene, scale): index for index, scene in enumerate(scenes)}
+        futures = {pool.submit(_drawn, scene, scale): index for index, scene in enumerate(scenes)}
         for done, future in enumerate(as_completed(futures), start=1):
             images[futures[future]] = future.result()
             on_progress(done, len(scenes))
     return [images[index] for index in range(len(scenes))]
+
+
+def _drawn(scene: Scene, scale: float) -> pyvips.Image:
+    """A scene, or a hatched screen where a file of it turns out to be broken when it is decoded."""
+    try:
+        return draw_scene(scene, scale)
+    except BadInput as problem:
+        return draw_scene(replace(scene, layers=(Unknown(scene.screen.frame, problem.message),)), scale)
 
 
 def common_windows(scenes: Sequence[Scene]) -> Mapping[int, Rect]:

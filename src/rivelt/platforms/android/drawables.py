@@ -14,6 +14,7 @@ from rivelt.colour import Colour
 from rivelt.edit.xml import Node, parse_xml
 from rivelt.errors import BadInput
 from rivelt.pixels.header import bitmap_size
+from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.manifest import attribute
 from rivelt.platforms.android.ninepatch import nine_patch_svg
 from rivelt.platforms.android.resources import Device, Entry, Resources, split_reference
@@ -24,9 +25,9 @@ from rivelt.units import Rect, Size, centred
 
 _ENDLESS = 1e6  # dp: no screen is larger
 _BITMAPS = (".png", ".webp", ".jpg", ".jpeg")
-_SIZED_LAYERS = 23
-_DEEPEST = 30
+_DEEPEST = 12
 _MOST_TILES = 400
+_MOST_DRAWABLES = 200  # in one scene: files that name each other twice would else double without end
 _THEME_ATTRIBUTE = re.compile(r"\?(android:)?(?:attr/)?(\w+)")
 
 
@@ -38,6 +39,7 @@ class Drawables:
     resources: Resources
     device: Device
     theme: Mapping[str, tuple[str, str]] = field(default_factory=dict)
+    _visited: list[str] = field(default_factory=list)
 
     def resolved(self, value: str) -> str:
         """A value with its theme attributes (`?attr/colorPrimary`, `?android:colorBackground`) looked up as far as the app sets them."""
@@ -55,8 +57,11 @@ class Drawables:
 
     def layers(self, value: str, frame: Rect, source: str, depth: int = 0) -> list[Layer]:
         """A drawable or colour reference, drawn to fill a frame."""
-        if depth > _DEEPEST:
-            return [Unknown(frame, f"{value} refers to itself")]
+        self._visited.append(value)
+        if min(frame.size) <= 0 or len(self._visited) > _MOST_DRAWABLES + 1:
+            return []
+        if depth > _DEEPEST or len(self._visited) > _MOST_DRAWABLES:
+            return [Unknown(frame, f"{value} refers to itself, or to too many others")]
         value = self.resolved(value)
         colour = self.colour(value)
         if colour is not None:
@@ -78,6 +83,8 @@ class Drawables:
         return self.resources.best(*reference, self.device) if reference else None
 
     def _element(self, root: Node, frame: Rect, source: str, depth: int) -> list[Layer]:
+        if min(frame.size) <= 0:
+            return []
         match root.local:
             case "layer-list":
                 return [layer for item in root.all("item") for layer in self._item(item, frame, source, depth)]
@@ -104,8 +111,10 @@ class Drawables:
 
     def _nine_patch(self, entry: Entry, frame: Rect) -> list[Layer]:
         data = self.snapshot.read(entry.path)
-        readable = bitmap_size(data) is not None
-        svg = nine_patch_svg(data, frame, (entry.density or self.device.density) / 160) if readable else None
+        try:
+            svg = nine_patch_svg(data, frame, (entry.density or self.device.density) / 160)
+        except BadInput as problem:
+            return [Unknown(frame, f"{entry.path}: {problem.message}")]
         if svg is None:
             return [Unknown(frame, f"{entry.path} is no nine-patch: nothing marks what stretches")]
         return [Picture(frame, svg.encode(), entry.path, clip=frame)]
@@ -185,7 +194,7 @@ class Drawables:
 
     def _sized(self, item: Node, frame: Rect, value: str | None, child: Node | None) -> Rect:
         """Where a layer with a size or gravity of its own lies (LayerDrawable.resolveGravity)."""
-        if self.device.version < _SIZED_LAYERS:
+        if self.device.version < android_facts().levels.sized_layers:
             return frame
         given = [self._length(attribute(item, name)) if attribute(item, name) else None for name in ("width", "height")]
         gravity = set((attribute(item, "gravity") or "").split("|")) - {""}
@@ -259,15 +268,18 @@ class Drawables:
         )
         kind = attribute(gradient, "type") or "linear"
         if kind == "linear":
-            ends = _gradient_ends(attribute(gradient, "angle") or "0", frame.size)
+            angle = _share(attribute(gradient, "angle") or "0")
+            if angle is None:
+                return "", None
+            ends = _gradient_ends(angle, frame.size)
             return (
                 f'<defs><linearGradient id="g" gradientUnits="userSpaceOnUse" {ends}>{stops}</linearGradient></defs>',
                 'fill="url(#g)"',
             )
         radius = self._length(attribute(gradient, "gradientRadius"))
-        if kind != "radial" or not radius:
+        x, y = (_share(attribute(gradient, name) or "0.5") for name in ("centerX", "centerY"))
+        if kind != "radial" or not radius or x is None or y is None:
             return "", None
-        x, y = (float(attribute(gradient, name) or 0.5) for name in ("centerX", "centerY"))
         at = f'cx="{x * frame.width:g}" cy="{y * frame.height:g}" r="{radius:g}"'
         return (
             f'<defs><radialGradient id="g" gradientUnits="userSpaceOnUse" {at}>{stops}</radialGradient></defs>',
@@ -342,9 +354,18 @@ class Drawables:
         return length if abs(length) < _ENDLESS else None
 
 
-def _gradient_ends(angle: str, size: Size) -> str:
+def _share(text: str) -> float | None:
+    """A number, or a share such as "50%"; None for anything else."""
+    try:
+        number = float(text.removesuffix("%")) / (100 if text.endswith("%") else 1)
+    except ValueError:
+        return None
+    return number if abs(number) < _ENDLESS else None
+
+
+def _gradient_ends(angle: float, size: Size) -> str:
     """Where a linear gradient of a shape begins and ends: angles are counter-clockwise multiples of 45 (GradientDrawable)."""
-    degrees = float(angle) % 360
+    degrees = angle % 360
     width, height = size
     ends = {
         0: (0, 0, width, 0), 45: (0, height, width, 0), 90: (0, height, 0, 0), 135: (width, height, 0, 0),

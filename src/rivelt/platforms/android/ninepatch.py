@@ -11,8 +11,9 @@ from collections.abc import Sequence
 from itertools import groupby
 from typing import NamedTuple
 
-from rivelt.pixels.canvas import decoded
-from rivelt.units import Rect
+from rivelt.art.source import read_art
+from rivelt.pixels.canvas import draw
+from rivelt.units import PixelSize, Rect
 
 _BLACK = (0, 0, 0, 255)
 
@@ -32,12 +33,15 @@ def nine_patch_svg(data: bytes, frame: Rect, pixels_per_dp: float) -> str | None
         data: the bitmap with its border.
         frame: where it is drawn.
         pixels_per_dp: the density that the bitmap is made for.
+
+    Raises:
+        BadInput: the bitmap is broken, or too large.
     """
-    image = decoded(data)
-    width, height = image.width, image.height
+    art = read_art(data, "nine-patch.png")
+    width, height = (round(side) for side in art.size)
     if min(width, height) < 3:
         return None
-    pixels = image.numpy()
+    pixels = draw(art, PixelSize(width, height), Rect(0, 0, width, height)).numpy()
     columns = _bands([tuple(int(channel) for channel in pixels[0, x]) == _BLACK for x in range(1, width - 1)])
     rows = _bands([tuple(int(channel) for channel in pixels[y, 0]) == _BLACK for y in range(1, height - 1)])
     if not any(band.stretches for band in columns) or not any(band.stretches for band in rows):

@@ -12,11 +12,11 @@ from typing import NamedTuple
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
 from rivelt.errors import BadInput
+from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.manifest import attribute
 from rivelt.units import Size
 from rivelt.xmltext import escaped
 
-_NEW_FEATURES = 24  # fillType and gradients: Android 7
 _SPREADS = {"clamp": "pad", "mirror": "reflect", "repeat": "repeat"}
 _CAPS = {"butt", "round", "square"}
 _JOINS = {"miter", "round", "bevel"}
@@ -101,7 +101,7 @@ class _VectorReader:
         return f"translate({x + px:g} {y + py:g}) rotate({rotation:g}) scale({sx:g} {sy:g}) translate({-px:g} {-py:g})"
 
     def _is_even_odd(self, node: Node) -> bool:
-        return attribute(node, "fillType") == "evenOdd" and self._version >= _NEW_FEATURES
+        return attribute(node, "fillType") == "evenOdd" and self._version >= android_facts().levels.vector_gradients
 
     def _data(self, node: Node) -> str:
         data = attribute(node, "pathData") or ""
@@ -139,8 +139,9 @@ class _VectorReader:
         return f'{kind}="{colour.hex[:7]}" {kind}-opacity="{colour.alpha / 255 * alpha:g}"'
 
     def _gradient(self, node: Node) -> str:
-        if self._version < _NEW_FEATURES:
-            raise BadInput(f"{self._path} has a gradient, which Android shows from API {_NEW_FEATURES}")
+        first = android_facts().levels.vector_gradients
+        if self._version < first:
+            raise BadInput(f"{self._path} has a gradient, which Android shows from API {first}")
         kind = attribute(node, "type") or "linear"
         stops = [
             (self.number(item, "offset", 0.0), self.colour(attribute(item, "color") or "")) for item in node.all("item")

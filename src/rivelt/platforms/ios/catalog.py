@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -43,14 +44,13 @@ def find_image(
     for entry in chosen:
         if "scale" not in entry:
             return CatalogImage(join(folder, str(entry["filename"])), None)
-        by_scale.setdefault(
-            int(str(entry["scale"])[:1]) if str(entry["scale"])[:1].isdigit() else 1, str(entry["filename"])
-        )
+        scale = re.match(r"[1-9]", str(entry["scale"]))
+        by_scale.setdefault(int(scale[0]) if scale else 1, str(entry["filename"]))
     if not by_scale:
         return None
     larger = [scale for scale in by_scale if scale >= screen.scale]
-    scale = min(larger) if larger else max(by_scale)
-    return CatalogImage(join(folder, by_scale[scale]), scale)
+    chosen_scale = min(larger) if larger else max(by_scale)
+    return CatalogImage(join(folder, by_scale[chosen_scale]), chosen_scale)
 
 
 def image_size(snapshot: Snapshot, image: CatalogImage) -> Size | None:

@@ -12,7 +12,7 @@ from rivelt.errors import BadInput
 from rivelt.plan.context import PlanContext
 from rivelt.plan.model import EditFile, HandStep, Plan, Plate, WriteFile
 from rivelt.platforms.ios.contents import colour_set, image_set, plain_contents
-from rivelt.platforms.ios.declare import declare
+from rivelt.platforms.ios.declare import ProjectEdit, declare
 from rivelt.platforms.ios.facts import ios_facts
 from rivelt.platforms.ios.leftovers import unused_launch_files
 from rivelt.platforms.ios.options import Options
@@ -51,7 +51,7 @@ class _Planner:
         plain = Names(self.options.prefix)
         self.names = replace(plain, suffix=f"-{self._fingerprint(plain)}") if self.options.fresh_names else plain
         self.sets = image_sets(self.context, self.options, self.names)
-        own = {plain.catalog, f"Rivelt.{plain.catalog.rpartition('.')[2]}"}
+        own = {plain.catalog, Names().catalog}
         usable = [path for path in self.site.catalogs if path.rpartition("/")[2] not in own]
         self.has_own_catalog = not usable
         self.catalog = usable[0] if usable else join(self.site.home, plain.catalog)
@@ -136,11 +136,11 @@ class _Planner:
 
     # The project file
 
-    def _project(self, members: list[NewMember], changes: tuple[object, ...]) -> list[EditFile]:
+    def _project(self, members: list[NewMember], changes: tuple[ProjectEdit, ...]) -> list[EditFile]:
         path = self.site.project_file
         before = after = self.snapshot.read(path)
         for change in changes:
-            after = change(XcodeProject(after, path))  # type: ignore[operator]
+            after = change(XcodeProject(after, path))
         if self.site.group is not None:  # a synchronised folder includes new files by itself
             after = self._without_old(after, {join(self.site.home, member.path) for member in members})
             for member in members:

@@ -75,8 +75,14 @@ def image_sets(context: PlanContext, options: Options, names: Names) -> tuple[Im
         sets.insert(0, ImageSet(names.of("Disc"), "Disc", Size(diameter, diameter), disc))
     if context.backdrops and not is_plist:
         backdrop = tuple(_of_backdrop(context, sets))
-        sets.insert(0, ImageSet(names.of("Backdrop"), "Backdrop", Size(440, 956), backdrop))
+        sets.insert(0, ImageSet(names.of("Backdrop"), "Backdrop", _phone_canvas(), backdrop))
     return tuple(replace(found, images=tuple(_renamed(found, image) for image in found.images)) for found in sets)
+
+
+def _phone_canvas() -> Size:
+    """The size in points that a storyboard notes for the backdrop."""
+    first = ios_facts().backdrops[0]
+    return Size(first.width, first.height)
 
 
 def _renamed(image_set: ImageSet, image: SetImage) -> SetImage:

@@ -15,7 +15,7 @@ from rivelt.project.snapshot import Snapshot, join, parent
 _VARIABLE = re.compile(r"\$\((\w+)(?::[\w,]+)?\)|\$\{(\w+)(?::[\w,]+)?\}")
 _APPLICATION = "com.apple.product-type.application"
 _MAX_GROUPS = 10_000
-_DEEPEST_INCLUDE = 10
+_MOST_INCLUDES = 100
 _INCLUDE = re.compile(r'#include\??\s*"([^"]+)"')
 _ASSIGNMENT = re.compile(r"([A-Za-z_][\w]*(?:\[[^\]]*\])*)\s*=\s*(.*)$")
 _FOR_IOS = re.compile(r"^(\w+)\[sdk=(?:iphone\w*|\*)\*?\]$")
@@ -219,15 +219,17 @@ class AppTarget:
         return next((group for found, group in self._file_paths.values() if found == path), None)
 
 
-def read_xcconfig(snapshot: Snapshot, path: str, depth: int = 0) -> dict[str, str]:
-    """The settings of a configuration file and of those it includes; a file that is not there has none."""
-    if path not in snapshot or depth > _DEEPEST_INCLUDE:
+def read_xcconfig(snapshot: Snapshot, path: str, seen: set[str] | None = None) -> dict[str, str]:
+    """The settings of a configuration file and of those it includes, each read once; a file that is not there has none."""
+    seen = set() if seen is None else seen
+    if path not in snapshot or path in seen or len(seen) > _MOST_INCLUDES:
         return {}
+    seen.add(path)
     settings: dict[str, str] = {}
     for line in snapshot.read(path).decode("utf-8", "replace").splitlines():
         text = line.partition("//")[0].strip()
         if found := _INCLUDE.match(text):
-            settings |= read_xcconfig(snapshot, join(parent(path), found[1]), depth + 1)
+            settings |= read_xcconfig(snapshot, join(parent(path), found[1]), seen)
         elif found := _ASSIGNMENT.match(text):
             settings[found[1]] = found[2].strip().removesuffix(";").strip().strip('"')
     return settings
