@@ -8,9 +8,6 @@ from typing import TypeAlias
 from rivelt.colour import Colour
 from rivelt.units import Circle, Look, Rect
 
-_SMALLEST_PAD = 700  # points
-_WIDE_PHONES = {736, 896, 926, 932, 956}  # points of the larger phones on their side
-
 
 @dataclass(frozen=True)
 class Screen:
@@ -34,15 +31,6 @@ class Screen:
     def frame(self) -> Rect:
         """The whole screen."""
         return Rect(0, 0, self.width, self.height)
-
-    @property
-    def size_classes(self) -> tuple[str, str]:
-        """Width and height class of an Apple screen, "compact" or "regular" (Human Interface Guidelines, "Layout")."""
-        if min(self.width, self.height) >= _SMALLEST_PAD:
-            return "regular", "regular"
-        if self.height >= self.width:
-            return "compact", "regular"
-        return ("regular" if self.width in _WIDE_PHONES else "compact"), "compact"
 
     @property
     def safe_area(self) -> Rect:

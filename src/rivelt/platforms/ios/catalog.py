@@ -12,6 +12,7 @@ from rivelt.art.source import read_art
 from rivelt.colour import Colour
 from rivelt.errors import RiveltError
 from rivelt.pixels.header import bitmap_size
+from rivelt.platforms.ios.facts import ios_facts, size_classes
 from rivelt.project.snapshot import Snapshot, join
 from rivelt.scene.model import Screen
 from rivelt.units import Look, Size
@@ -70,7 +71,7 @@ def image_size(snapshot: Snapshot, image: CatalogImage) -> Size | None:
 def _suits(entry: Mapping[str, Any], screen: Screen) -> bool:
     """Whether the size classes that an entry names are the screen's."""
     return all(
-        entry.get(key) in {None, "any", value} for key, value in zip(_SIZE_CLASSES, screen.size_classes, strict=True)
+        entry.get(key) in {None, "any", value} for key, value in zip(_SIZE_CLASSES, size_classes(screen), strict=True)
     )
 
 
@@ -121,7 +122,7 @@ def _for_look(entries: object, look: Look) -> Sequence[Mapping[str, Any]]:
 
 def _for_idiom(entries: Sequence[Mapping[str, Any]], screen: Screen) -> Sequence[Mapping[str, Any]]:
     """The entries for the screen's kind of device: those that name it, else the universal ones."""
-    idiom = "ipad" if min(screen.width, screen.height) >= 700 else "iphone"
+    idiom = "ipad" if min(screen.width, screen.height) >= ios_facts().smallest_pad else "iphone"
     return [entry for entry in entries if entry.get("idiom") == idiom] or [
         entry for entry in entries if entry.get("idiom") == "universal"
     ]

@@ -36,6 +36,8 @@ class IosFacts(Struct, frozen=True):
     scales: tuple[int, ...]
     imprint: ImprintFacts
     disc: float
+    smallest_pad: float
+    wide_phones: tuple[float, ...]
     most_decoded: int
     backdrops: tuple[BackdropFacts, ...]
     screens: tuple[ScreenFacts, ...]
@@ -45,6 +47,16 @@ class IosFacts(Struct, frozen=True):
 def ios_facts() -> IosFacts:
     """The facts, read once."""
     return load_facts(__package__, IosFacts)
+
+
+def size_classes(screen: Screen) -> tuple[str, str]:
+    """Width and height class of a screen, "compact" or "regular"."""
+    facts = ios_facts()
+    if min(screen.width, screen.height) >= facts.smallest_pad:
+        return "regular", "regular"
+    if screen.height >= screen.width:
+        return "compact", "regular"
+    return ("regular" if screen.width in facts.wide_phones else "compact"), "compact"
 
 
 TITLE = "iOS and iPadOS"

@@ -12,6 +12,7 @@ from typing import TypeAlias
 import kiwisolver
 
 from rivelt.edit.xml import Node
+from rivelt.platforms.ios.facts import size_classes
 from rivelt.scene.model import Screen
 from rivelt.units import Rect, Size
 
@@ -221,7 +222,7 @@ def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node, scree
 
 def _constant(node: Node, screen: Screen) -> str | None:
     """The constant for the screen's size classes: that of the variation naming most of them, else the constraint's own."""
-    width, height = screen.size_classes
+    width, height = size_classes(screen)
     held = {f"widthClass={width}", f"heightClass={height}"}
     fitting = [
         found
