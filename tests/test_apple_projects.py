@@ -11,6 +11,7 @@ from openstep_parser import OpenStepDecoder
 from conftest import BRIEF, MARK, Command, read_tree, write_tree
 from rivelt import job
 from rivelt.colour import Colour
+from rivelt.job.project import sites_of
 from rivelt.platforms.ios.catalog import find_colour, find_image
 from rivelt.project.snapshot import Snapshot
 from rivelt.scene.model import Screen
@@ -190,7 +191,7 @@ def test_what_cannot_be_handled_is_told_and_left_alone(tmp_path: Path, rivelt: C
     ],
 )
 def test_other_targets_are_no_sites(text: str) -> None:
-    assert not job._sites(Snapshot({"X.xcodeproj/project.pbxproj": text.encode()}), ["ios"])
+    assert not sites_of(Snapshot({"X.xcodeproj/project.pbxproj": text.encode()}), ["ios"])
 
 
 SETS = {

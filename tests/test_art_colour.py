@@ -219,7 +219,7 @@ def test_measure_tells_what_should_be_mended(tmp_path: Path, rivelt: Command) ->
 
 
 def test_too_small_a_bitmap_is_told_and_refused(tmp_path: Path, rivelt: Command) -> None:
-    brief = BRIEF.replace("mark.svg", "mark.png")
+    brief = BRIEF.replace("mark.svg", "mark.png").replace("[light]", 'targets = ["android", "ios"]\n[light]', 1)
     root = write_tree(tmp_path / "tern", small_android(brief=brief) | {"mark.png": bitmap(logo(size=240))})
     measured = rivelt("measure", "--json", cwd=root)
     assert measured.code == 1

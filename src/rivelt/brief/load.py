@@ -178,8 +178,13 @@ def _looks(
             backdrop,
             _disc(look, values, places, problems),
             is_ground_given=is_given or backdrop is None,
+            ground_name=_colour_name(values.get(f"{look}.ground", values.get("light.ground"))),
         )
     return looks
+
+
+def _colour_name(text: str | None) -> str | None:
+    return text.strip().lower() if text is not None and text.strip().isalpha() else None
 
 
 def _first_grounds(

@@ -29,7 +29,7 @@ class LookBrief:
     """What the screen shows in one look: an opaque ground, and art as paths relative to the brief.
 
     `disc`: the colour of a circle under the mark, or None. `is_ground_given`: whether the brief says the ground; if not, it is
-    to be taken from the backdrop.
+    to be taken from the backdrop. `ground_name`: the CSS name of the ground, where the brief gives it by name.
     """
 
     ground: Colour
@@ -38,6 +38,7 @@ class LookBrief:
     backdrop: str | None = None
     disc: Colour | None = None
     is_ground_given: bool = True
+    ground_name: str | None = field(default=None, compare=False)
 
     @property
     def behind_mark(self) -> Colour:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import BriefPath, Debug, Force, Json, Quiet
+from rivelt.cli.options import BriefPath, Debug, Force, Json, Only, Quiet
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
@@ -25,6 +25,7 @@ def apply(
         bool, typer.Option("--prune", help="Also remove old launch images that nothing uses any more.")
     ] = False,
     force: Force = False,
+    only: Only = None,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -37,10 +38,12 @@ def apply(
     """
     from rivelt import job
 
-    proposal = job.prepare(job.load_brief(brief))
+    proposal = job.prepare(job.choose_targets(job.load_brief(brief), only or ()))
     with output.progress("plates") as progress:
         changes = job.changes_of(proposal, force=force, prune=prune, on_progress=progress)
     is_for_real = not (dry_run or diff)
+    if changes.files and not diff:
+        _say_weights(changes)
     if is_for_real:
         job.apply(changes)
     output.machine(_as_json(proposal, changes, is_applied=is_for_real))
@@ -54,6 +57,13 @@ def apply(
         output.warn(f"left alone: {site.target} {site.name}\n  {place}{reason.message}\n  {reason.hint or ''}".rstrip())
     has_news = bool(proposal.blocked) or (not is_for_real and bool(changes.files))
     return ExitCode.FINDINGS if has_news else ExitCode.OK
+
+
+def _say_weights(changes: Changes) -> None:
+    """What the images weigh, before any is written."""
+    rows = [(site, str(weight.images), output.weight_in_words(weight.size)) for site, weight in changes.weights.items()]
+    output.table(("site", "images", "weight"), rows)
+    output.say()
 
 
 def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
@@ -125,6 +135,7 @@ def _as_json(proposal: Proposal, changes: Changes, *, is_applied: bool) -> dict[
             for step in plan.hand_steps
         ],
         "notes": list(changes.notes),
+        "weights": {site: {"images": weight.images, "bytes": weight.size} for site, weight in changes.weights.items()},
         "unused": list(changes.unused),
         "left_alone": [
             {"target": site.target, "site": site.name, "reason": reason.message, "place": str(reason.place or "")}

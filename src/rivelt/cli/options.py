@@ -33,6 +33,10 @@ Debug: TypeAlias = Annotated[
     bool, typer.Option("--debug", callback=_show_tracebacks, is_eager=True, help="Show tracebacks of errors.")
 ]
 Force: TypeAlias = Annotated[bool, typer.Option("--force", help="Go on even where somebody's changes would be lost.")]
+Only: TypeAlias = Annotated[
+    list[str] | None,
+    typer.Option("--only", metavar="TARGET", help="Only this target, such as ios; may be repeated."),
+]
 BriefPath: TypeAlias = Annotated[
     Path | None,
     typer.Argument(

@@ -54,6 +54,11 @@ def say(text: str = "", style: str | None = None) -> None:
         _write(sys.stdout, text, style)
 
 
+def weight_in_words(size: int) -> str:
+    """Bytes for people: "12.3 kB", "4.1 MB"."""
+    return f"{size / 1e6:.1f} MB" if size >= 1e6 else f"{size / 1e3:.1f} kB"
+
+
 def heading(text: str) -> None:
     """A line that begins a part of the report."""
     say(text, "bold")

@@ -8,12 +8,18 @@ from typing import Annotated
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import BriefPath, Debug, Json, Quiet
+from rivelt.cli.options import BriefPath, Debug, Json, Only, Quiet
+from rivelt.cli.output import weight_in_words
+
+_MOST_NAMES = 6
 
 
 def plates(
     brief: BriefPath = None,
-    out: Annotated[Path, typer.Option("--out", metavar="DIR", help="The folder to write to.")] = Path("plates"),
+    out: Annotated[Path, typer.Option("--out", metavar="DIR", help="The folder, or the .zip file, to write.")] = Path(
+        "plates"
+    ),
+    only: Only = None,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -24,21 +30,22 @@ def plates(
     """
     from rivelt import job
 
-    loaded = job.load_brief(brief)
+    loaded = job.choose_targets(job.load_brief(brief), only or ())
     with output.progress("plates") as progress:
         written = job.plates(loaded, out, on_progress=progress)
-    output.machine({"out": str(out), "plates": [path.relative_to(out).as_posix() for path in written]})
-    folders: dict[str, list[Path]] = {}
-    for path in written:
-        folders.setdefault(path.parent.relative_to(out).as_posix(), []).append(path)
+    output.machine({"out": str(out), "plates": list(written), "bytes": written})
+    folders: dict[str, dict[str, int]] = {}
+    for path, size in written.items():
+        folder, _, name = path.rpartition("/")
+        folders.setdefault(folder, {})[name] = size
     rows = [
-        (
-            folder,
-            ", ".join(sorted(path.name for path in paths)),
-            f"{sum(path.stat().st_size for path in paths) / 1024:.1f} kB",
-        )
-        for folder, paths in folders.items()
+        (folder, _shortened(sorted(names)), weight_in_words(sum(names.values()))) for folder, names in folders.items()
     ]
     output.table(("folder", "images", "weight"), rows)
     output.say()
-    output.say(f"{len(written)} plates in {out}.")
+    output.say(f"{len(written)} plates, {weight_in_words(sum(written.values()))}, in {out}.")
+
+
+def _shortened(names: list[str]) -> str:
+    shown = ", ".join(names[:_MOST_NAMES])
+    return shown if len(names) <= _MOST_NAMES else f"{shown} and {len(names) - _MOST_NAMES} more"

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Quiet
+from rivelt.cli.options import Debug, Json, Only, Quiet
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
@@ -42,6 +42,7 @@ def proof(
     guides: Annotated[
         bool, typer.Option("--guides", help="Draw safe areas, masks and the clearance inside them on the sheet.")
     ] = False,
+    only: Only = None,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -54,7 +55,14 @@ def proof(
     from rivelt import job
 
     is_page = out.suffix.lower() in {".html", ".htm"}
-    made = job.prove(source, now=now, screens=screens or (), all_screens=all_screens, with_before=is_page or beside)
+    made = job.prove(
+        source,
+        now=now,
+        screens=screens or (),
+        all_screens=all_screens,
+        with_before=is_page or beside,
+        only=only or (),
+    )
     with output.progress("screens") as progress:
         job.write_proof(made, out, guides=guides, on_progress=progress)
     output.machine({"page" if is_page else "sheet": str(out), **_as_json(made)})

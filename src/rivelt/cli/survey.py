@@ -5,11 +5,17 @@ from __future__ import annotations
 from pathlib import Path
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Project, Quiet
+from rivelt.cli.options import Debug, Json, Only, Project, Quiet
 from rivelt.errors import ExitCode
 
 
-def survey(project: Project = Path(), _json: Json = False, _quiet: Quiet = False, _debug: Debug = False) -> int:
+def survey(
+    project: Project = Path(),
+    only: Only = None,
+    _json: Json = False,
+    _quiet: Quiet = False,
+    _debug: Debug = False,
+) -> int:
     """See what is there.
 
     The native projects, today's launch screen of each, and what Rivelt would touch.
@@ -17,7 +23,7 @@ def survey(project: Project = Path(), _json: Json = False, _quiet: Quiet = False
     from rivelt import job
     from rivelt.platforms import platform
 
-    found = job.survey(project)
+    found = job.survey(project, only)
     output.machine(
         {
             "root": str(found.root),

@@ -1,32 +1,39 @@
-"""`Recipe -> PNG bytes`, one at a time or many on all cores."""
+"""`Recipe -> image bytes`, one at a time or many on all cores."""
 
 from __future__ import annotations
 
+import math
 import os
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor, as_completed
+from typing import TYPE_CHECKING
 
+from rivelt.colour import Colour
 from rivelt.pixels.canvas import draw
-from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, jpeg, png
-from rivelt.plan.model import Recipe
+from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, jpeg, photograph_png, png, smaller_png
+from rivelt.pixels.ink import inked
+from rivelt.plan.model import Placement, Recipe
+from rivelt.units import PixelSize, Rect
+
+if TYPE_CHECKING:
+    import pyvips
+
+_PHOTOGRAPH_SHARE = 0.5  # of the canvas: a bitmap covering more than this makes a plate a photograph
 
 
 def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
     """The plate of a recipe, as an sRGB image without metadata: opaque when the recipe has a ground, else with alpha.
 
-    The same recipe gives the same bytes. `is_small` spends much more time on a smaller file.
+    The same recipe gives the same bytes. `is_small` spends much more time on a smaller file. A file heavier than the recipe allows
+    is the lightest that could be made without a visible loss.
     """
-    import pyvips
-
-    layers = [draw(placement.art, recipe.canvas, placement.box) for placement in recipe.placed]
-    image = layers[0] if layers else pyvips.Image.black(*recipe.canvas, bands=4).copy(interpretation="srgb")
-    for layer in layers[1:]:
-        image = image.composite2(layer, "over").cast("uchar")
-    if recipe.ground is not None:
-        image = image.flatten(background=list(recipe.ground[:3]))
+    image = _on_ground(recipe, recipe.ground) if recipe.ground is not None else _layers(recipe, recipe.placed)
     if recipe.form == "jpeg":
         return jpeg(image)
-    return png(image, PNG_MOST_EFFORT if is_small else PNG_EFFORT)
+    is_photograph = any(_is_photograph(placement, recipe.canvas) for placement in recipe.placed)
+    data = photograph_png(image) if is_photograph else png(image, PNG_MOST_EFFORT if is_small else PNG_EFFORT)
+    is_heavy = recipe.most_bytes is not None and len(data) > recipe.most_bytes
+    return smaller_png(image, data, recipe.most_bytes or 0) if is_heavy else data
 
 
 def render_all(
@@ -43,3 +50,67 @@ def render_all(
             rendered[futures[future]] = future.result()
             on_done()
     return rendered
+
+
+def _layers(recipe: Recipe, placed: tuple[Placement, ...], window: Rect | None = None) -> pyvips.Image:
+    """Art composited on a transparent canvas, or on a window of it (whole px)."""
+    import pyvips
+
+    x, y, width, height = window or Rect(0, 0, *recipe.canvas)
+    canvas = PixelSize(int(width), int(height))
+    boxes = [(placement.art, placement.box) for placement in placed]
+    layers = [draw(art, canvas, Rect(box.x - x, box.y - y, box.width, box.height)) for art, box in boxes]
+    if recipe.ink is not None:
+        layers = [inked(layer, recipe.ink) for layer in layers]
+    image = layers[0] if layers else pyvips.Image.black(*canvas, bands=4).copy(interpretation="srgb")
+    for layer in layers[1:]:
+        image = image.composite2(layer, "over").cast("uchar")
+    return image
+
+
+def _on_ground(recipe: Recipe, ground: Colour) -> pyvips.Image:
+    """An opaque image. Only where there is art is anything drawn: most of a launch screen is ground."""
+    import pyvips
+
+    dot = pyvips.Image.black(1, 1, bands=3) + list(ground[:3])
+    image = dot.cast("uchar").copy(interpretation="srgb").embed(0, 0, *recipe.canvas, extend="copy")
+    for window, placed in _windows(recipe):
+        part = _layers(recipe, placed, window).flatten(background=list(ground[:3]))
+        image = image.insert(part, int(window.x), int(window.y))
+    return image.copy_memory()
+
+
+def _windows(recipe: Recipe) -> list[tuple[Rect, tuple[Placement, ...]]]:
+    """The parts of the canvas, in whole px, that art lies on; pieces of art that overlap share a part."""
+    parts: list[tuple[Rect, tuple[Placement, ...]]] = []
+    for placement in recipe.placed:
+        window = _whole(placement.box, recipe.canvas)
+        if window.width <= 0 or window.height <= 0:
+            continue
+        together = [part for part in parts if _overlap(part[0], window)]
+        for rect, _ in together:
+            window = _union(window, rect)
+        parts = [part for part in parts if part not in together]
+        parts.append((window, (*(item for _, group in together for item in group), placement)))
+    return parts
+
+
+def _whole(box: Rect, canvas: PixelSize) -> Rect:
+    """The pixels that a box touches, with one more all round for soft edges, inside the canvas."""
+    x, y = max(0, math.floor(box.x) - 1), max(0, math.floor(box.y) - 1)
+    right, bottom = min(canvas.width, math.ceil(box.right) + 1), min(canvas.height, math.ceil(box.bottom) + 1)
+    return Rect(x, y, right - x, bottom - y)
+
+
+def _overlap(a: Rect, b: Rect) -> bool:
+    return a.x < b.right and b.x < a.right and a.y < b.bottom and b.y < a.bottom
+
+
+def _union(a: Rect, b: Rect) -> Rect:
+    x, y = min(a.x, b.x), min(a.y, b.y)
+    return Rect(x, y, max(a.right, b.right) - x, max(a.bottom, b.bottom) - y)
+
+
+def _is_photograph(placement: Placement, canvas: PixelSize) -> bool:
+    covered = placement.box.width * placement.box.height
+    return placement.art.svg is None and covered > _PHOTOGRAPH_SHARE * canvas.width * canvas.height

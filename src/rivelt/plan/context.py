@@ -48,7 +48,8 @@ class PlanContext:
     """The brief with its art measured. `masks`: the diameters, in dp, of the circles that any platform cuts the mark of a look with.
 
     `backdrops`: the picture behind everything, for the looks that have one. `files`: what the tables of the platforms name, by key
-    ("android.motion"). `generated`: the paths of what an earlier apply made.
+    ("android.motion"). `generated`: the paths of what an earlier apply made. `too_large`: recipes that cannot keep within `most_bytes`, with
+    what they weigh.
     """
 
     brief: Brief
@@ -57,6 +58,7 @@ class PlanContext:
     backdrops: Mapping[Look, Art] = field(default_factory=dict)
     files: Mapping[str, bytes] = field(default_factory=dict)
     generated: frozenset[str] = frozenset()
+    too_large: Mapping[Recipe, int] = field(default_factory=dict)
 
     def has(self, role: Role) -> bool:
         """Whether any look shows this role."""
@@ -114,6 +116,12 @@ class PlanContext:
         found = self.art[look, role]
         centre = self._centre_of(look) if role == "mark" else "box"
         return _centred_on(frame.pixels(density), found.art, found.anchor(centre), scale * density)
+
+    def placed(self, look: Look, role: Role, scale: float, middle: Point) -> Placement:
+        """A role at `scale` px per art unit, centred on a point of a canvas (px) as `fitted` centres it."""
+        found = self.art[look, role]
+        anchor = found.anchor(self._centre_of(look) if role == "mark" else "box")
+        return Placement(found.art, box_round(anchor, found.art.size, scale, middle))
 
     def frame(self, look: Look, role: Role, scale: float) -> Size:
         """The size (dp or pt) of the smallest plate on which `fitted` shows the whole visible part, its anchor in the middle."""

@@ -25,22 +25,35 @@ class Placement:
 
 
 @dataclass(frozen=True)
+class Ink:
+    """Art painted in one colour: its alpha stays, its colours go, and what looks like `paper` becomes a hole."""
+
+    colour: Colour
+    paper: Colour
+
+
+@dataclass(frozen=True)
 class Recipe:
     """What a plate is made of: a canvas in px, a ground (None: transparent), and art placed in order, the last on top.
 
-    `form`: how it is stored; "jpeg" is for photographs, and needs a ground.
+    `form`: how it is stored; "jpeg" is for photographs, and needs a ground. `ink`: all art in one colour. `most_bytes`: what the file
+    may weigh; to keep within it, its colours are reduced as far as nobody sees it.
     """
 
     canvas: PixelSize
     placed: tuple[Placement, ...]
     ground: Colour | None = None
     form: Literal["png", "jpeg"] = "png"
+    ink: Ink | None = None
+    most_bytes: int | None = None
 
     @cached_property
     def digest(self) -> str:
         """SHA-256, in hex, of everything that decides the pixels."""
         parts: list[Any] = [RECIPE_FORMAT, tuple(self.canvas), self.ground and self.ground.hex]
         parts += [self.form] if self.form != "png" else []
+        parts += [self.ink.colour.hex, self.ink.paper.hex] if self.ink is not None else []
+        parts += [self.most_bytes] if self.most_bytes is not None else []
         parts += [(placement.art.kind, placement.art.digest, tuple(placement.box)) for placement in self.placed]
         return hashlib.sha256(repr(parts).encode()).hexdigest()
 
@@ -52,6 +65,20 @@ class Plate:
     path: str
     look: Look
     recipe: Recipe
+
+
+@dataclass(frozen=True)
+class Bundle:
+    """Plates in one ZIP file; their paths are those inside it."""
+
+    path: str
+    plates: tuple[Plate, ...]
+
+    @property
+    def digest(self) -> str:
+        """SHA-256, in hex, of everything that decides the file."""
+        parts = [(plate.path, plate.recipe.digest) for plate in self.plates]
+        return hashlib.sha256(repr(parts).encode()).hexdigest()
 
 
 @dataclass(frozen=True)
@@ -99,8 +126,15 @@ class Plan:
     notes: tuple[str, ...] = field(default=())
     unused: tuple[str, ...] = ()
     prune_edits: tuple[EditFile, ...] = ()
+    bundles: tuple[Bundle, ...] = ()
 
     def generated_paths(self) -> Iterator[str]:
         """The paths of everything in the plan that Rivelt owns."""
         yield from (plate.path for plate in self.plates)
+        yield from (bundle.path for bundle in self.bundles)
         yield from (file.path for file in self.files)
+
+    @property
+    def all_plates(self) -> tuple[Plate, ...]:
+        """Every plate, those in bundles too."""
+        return (*self.plates, *(plate for bundle in self.bundles for plate in bundle.plates))

@@ -3,7 +3,7 @@
 A platform is a package with these rooms, all of them pure (values in, values out):
 
 - `facts`: `TITLE`, its name for people; `masks(has_disc)`, the diameters (dp or pt) of the circles it cuts marks with; `screens()`,
-  `every_screen()`
+  `every_screen()`; `IS_ON_REQUEST` where only a brief can ask for it
 - `options`: `Options`, what the brief may say to this platform alone
 - `survey`: `survey(snapshot, brief)`
 - `plates`: `plates(context)`
@@ -50,6 +50,12 @@ class Platform:
         """The platform's name for people."""
         title: str = self._room("facts").TITLE
         return title
+
+    @property
+    def is_on_request(self) -> bool:
+        """Whether only a brief can ask for it, because nothing on disk tells of it."""
+        on_request: bool = getattr(self._room("facts"), "IS_ON_REQUEST", False)
+        return on_request
 
     @property
     def options(self) -> type[Struct]:

@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 import tomllib
+from functools import cache
 from importlib.resources import files
 from typing import TypeVar
 
 import msgspec
 
 from rivelt.scene.model import Screen
+from rivelt.units import LOOKS, Look
 
 T = TypeVar("T")
 
 
 class ScreenFacts(msgspec.Struct, frozen=True):
-    """A screen worth proving, as facts files list it; see `rivelt.scene.model.Screen`. `proved`: a proof shows it."""
+    """A screen as facts files list it; see `rivelt.scene.model.Screen`.
+
+    `proved`: a proof shows it unless told otherwise. `current`: models of it still get new systems.
+    """
 
     name: str
     system: str
@@ -25,16 +30,38 @@ class ScreenFacts(msgspec.Struct, frozen=True):
     top: float
     bottom: float
     corner: float
+    side: float = 0.0
+    variant: str = ""
+    looks: tuple[Look, ...] = LOOKS
     proved: bool = False
+    current: bool = True
 
     def for_target(self, target: str) -> Screen:
         """The screen as a value of the core."""
         fields = msgspec.structs.asdict(self)
-        del fields["proved"]
+        del fields["proved"], fields["current"]
         return Screen(target=target, **fields)
 
 
-def load_facts(package: str, kind: type[T]) -> T:
-    """The `facts.toml` of a package as a value of `kind`, checked."""
-    text = files(package).joinpath("facts.toml").read_text(encoding="utf-8")
+class ImprintFacts(msgspec.Struct, frozen=True):
+    """The box the imprint fits in, and its distance from the bottom of the safe area, in dp or points."""
+
+    width: float
+    height: float
+    foot: float
+
+
+class _AppleScreens(msgspec.Struct, frozen=True):
+    screens: tuple[ScreenFacts, ...]
+
+
+@cache
+def apple_screens() -> tuple[ScreenFacts, ...]:
+    """The screens of iPhones and iPads (`apple.toml`), in points."""
+    return load_facts(__package__, _AppleScreens, "apple.toml").screens
+
+
+def load_facts(package: str, kind: type[T], name: str = "facts.toml") -> T:
+    """A facts file of a package as a value of `kind`, checked."""
+    text = files(package).joinpath(name).read_text(encoding="utf-8")
     return msgspec.convert(tomllib.loads(text), type=kind)

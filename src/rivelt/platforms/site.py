@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from rivelt.errors import BadInput, RiveltError
+from rivelt.scene.model import Screen
 
 
 @dataclass(frozen=True)
@@ -14,7 +15,8 @@ class Site:
 
     `name`: a path, or a path and a target's name, unique in the project. `today`: its launch screen now, in words.
     `facts`: what the survey found, for people, in order. `touches`: the files of the person's that apply would edit.
-    `blocked`: why it cannot be handled; such a site is left untouched.
+    `blocked`: why it cannot be handled; such a site is left untouched. `screens`: those of this site alone, where they are not the
+    platform's.
     """
 
     target: str
@@ -23,6 +25,7 @@ class Site:
     facts: Mapping[str, str] = field(default_factory=dict, hash=False)
     touches: tuple[str, ...] = ()
     blocked: RiveltError | None = field(default=None, compare=False)
+    screens: tuple[Screen, ...] = field(default=(), compare=False)
 
     def blame(self, error: RiveltError) -> RiveltError:
         """An error with the site it is about, for when it is told among those of others."""

@@ -10,7 +10,6 @@ from rivelt.platforms.site import Site
 from rivelt.project.snapshot import Snapshot
 from rivelt.proof.model import Proof
 from rivelt.scene.model import Scene, Screen
-from rivelt.units import LOOKS
 
 _SMALLEST_TABLET = 600  # dp or points
 
@@ -22,9 +21,10 @@ class ScreenChoice:
     wanted: tuple[str, ...] = ()
     is_all: bool = False
 
-    def of(self, target: str) -> list[Screen]:
-        """The screens of a target."""
-        known = platform(target).every_screen() if self.is_all or self.wanted else platform(target).screens()
+    def of(self, site: Site) -> list[Screen]:
+        """The screens of a site: its own, or those of its platform."""
+        its = platform(site.target)
+        known = site.screens or (its.every_screen() if self.is_all or self.wanted else its.screens())
         return [
             screen
             for screen in known
@@ -44,14 +44,13 @@ def scenes_of(snapshot: Snapshot, sites: tuple[Site, ...], choice: ScreenChoice)
         (site, platform(site.target).scene(snapshot, site, screen, look))
         for site in sites
         if site.blocked is None
-        for screen in choice.of(site.target)
-        for look in LOOKS
+        for screen in choice.of(site)
+        for look in screen.looks
     )
 
 
 def _no_screen(sites: tuple[Site, ...], choice: ScreenChoice) -> BadInput:
-    targets = dict.fromkeys(site.target for site in sites)
-    known = [screen.system for target in targets for screen in platform(target).every_screen()]
+    known = [screen.system for site in sites for screen in site.screens or platform(site.target).every_screen()]
     hint = f"There are: {', '.join(dict.fromkeys(known))}; phones, tablets."
     return BadInput(f"no screen is called {' or '.join(choice.wanted)}", hint=hint)
 

@@ -6,14 +6,15 @@ from dataclasses import dataclass
 from typing import TypeAlias
 
 from rivelt.colour import Colour
-from rivelt.units import Circle, Look, Rect
+from rivelt.units import LOOKS, Circle, Look, Rect
 
 
 @dataclass(frozen=True)
 class Screen:
-    """A screen in portrait. `scale`: px per dp or pt. `version`: the API level, or the iOS major version.
+    """A screen as it is held or stands. `scale`: px per dp or pt. `version`: the API level, or the system's major version.
 
-    `top` and `bottom`: the insets that system bars or rounded corners take (the safe area). `corner`: the radius to draw.
+    `top`, `bottom` and `side`: the insets that system bars, rounded corners or margins take (the safe area). `corner`: the radius to
+    draw. `variant`: what else the reader of its platform must know of it, such as a high-contrast setting. `looks`: those it has.
     """
 
     target: str
@@ -26,6 +27,9 @@ class Screen:
     top: float = 0.0
     bottom: float = 0.0
     corner: float = 0.0
+    side: float = 0.0
+    variant: str = ""
+    looks: tuple[Look, ...] = LOOKS
 
     @property
     def frame(self) -> Rect:
@@ -35,7 +39,7 @@ class Screen:
     @property
     def safe_area(self) -> Rect:
         """The screen without its insets."""
-        return Rect(0, self.top, self.width, self.height - self.top - self.bottom)
+        return Rect(self.side, self.top, self.width - 2 * self.side, self.height - self.top - self.bottom)
 
 
 @dataclass(frozen=True)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from rivelt.errors import Refused
-from rivelt.plan.model import Plan, Recipe
+from rivelt.plan.model import Bundle, Plan, Recipe
 from rivelt.progress import Progress, no_progress
 from rivelt.project.snapshot import Snapshot
 from rivelt.workspace.change import Change, sha256
@@ -16,16 +16,36 @@ from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile, read_lock
 
 
 @dataclass(frozen=True)
+class Weight:
+    """How many images a site would have, and what they weigh together, in bytes."""
+
+    images: int
+    size: int
+
+
+@dataclass(frozen=True)
 class Changes:
     """What would become different on disk, the lock file included. Empty when the project is as the brief wants it.
 
-    `unused`: launch images that nothing uses any more and that stay.
+    `unused`: launch images that nothing uses any more and that stay. `weights`: of the images of each site ("ios App"), old and new.
     """
 
     root: Path
     files: tuple[Change, ...]
     notes: tuple[str, ...] = ()
     unused: tuple[str, ...] = ()
+    weights: Mapping[str, Weight] = field(default_factory=dict)
+
+
+def limited(snapshot: Snapshot, plans: Sequence[Plan]) -> dict[Recipe, bytes]:
+    """The plates that may only weigh so much and are not on disk, rendered: whether they can be decides on the plan."""
+    from rivelt.pixels.render import render_all
+
+    lock = _lock_in(snapshot)
+    plates = [plate for plan in plans for plate in plan.plates if plate.recipe.most_bytes is not None]
+    return render_all(
+        plate.recipe for plate in plates if not _is_there(snapshot, lock, plate.path, plate.recipe.digest)
+    )
 
 
 def compare(
@@ -33,6 +53,7 @@ def compare(
     snapshot: Snapshot,
     plans: Sequence[Plan],
     *,
+    rendered: Mapping[Recipe, bytes] | None = None,
     is_small: bool = False,
     force: bool = False,
     prune: bool = False,
@@ -40,28 +61,32 @@ def compare(
 ) -> Changes:
     """Compare plans with a project's files, and render the plates that are not there as their recipes have them.
 
-    What an earlier brief generated for the same sites, and no plan wants any more, goes.
+    What an earlier brief generated for the same sites, and no plan wants any more, goes. `rendered`: what is rendered already.
 
     Raises:
         Refused: a generated file is not what Rivelt last wrote (its diff is in `details`), and `force` is not given.
     """
-    lock = read_lock(snapshot.read(LOCK_NAME)) if LOCK_NAME in snapshot else Lock()
-    rendered = _render_missing(snapshot, plans, lock, on_progress, is_small=is_small)
+    lock = _lock_in(snapshot)
+    images = _render_missing(snapshot, plans, lock, rendered or {}, on_progress, is_small=is_small)
     locked = dict(lock.files)
     generated: list[Change] = []
     edits: dict[str, Change] = {}
     for plan in plans:
         site = f"{plan.target} {plan.site}"
-        for plate in plan.plates:
-            content = rendered.get(plate.recipe)
+        wanted = [
+            *((plate.path, _made_as(plate.recipe.digest, is_small=is_small), "plate") for plate in plan.plates),
+            *((bundle.path, _made_as(bundle.digest, is_small=is_small), _counted(bundle)) for bundle in plan.bundles),
+        ]
+        for path, made_as, why in wanted:
+            content = images.get((path, made_as))
             if content is not None:
-                generated += _difference(snapshot, plate.path, content, "plate")
-                locked[plate.path] = LockedFile(site, sha256(content), _made_as(plate.recipe, is_small=is_small))
+                generated += _difference(snapshot, path, content, why)
+                locked[path] = LockedFile(site, sha256(content), made_as)
         for file in plan.files:
             generated += _difference(snapshot, file.path, file.content, file.summary)
             locked[file.path] = LockedFile(site, sha256(file.content))
-        wanted = set(plan.generated_paths())
-        for path in [path for path, file in locked.items() if file.site == site and path not in wanted]:
+        kept = set(plan.generated_paths())
+        for path in [path for path, file in locked.items() if file.site == site and path not in kept]:
             generated += _difference(snapshot, path, None, "no longer wanted")
             del locked[path]
         for path in plan.unused if prune else ():
@@ -72,7 +97,22 @@ def compare(
     lock_file = _difference(snapshot, LOCK_NAME, Lock(locked).text().encode(), "what was generated, and from what")
     notes = dict.fromkeys(note for plan in plans for note in plan.notes)
     unused = () if prune else tuple(path for plan in plans for path in plan.unused)
-    return Changes(root, (*generated, *edits.values(), *lock_file), tuple(notes), unused)
+    after = snapshot.overlay({change.path: change.after for change in generated if change.after is not None})
+    weights = {f"{plan.target} {plan.site}": _weight(after, plan) for plan in plans}
+    return Changes(root, (*generated, *edits.values(), *lock_file), tuple(notes), unused, weights)
+
+
+def _weight(after: Snapshot, plan: Plan) -> Weight:
+    paths = [*(plate.path for plate in plan.plates), *(bundle.path for bundle in plan.bundles)]
+    return Weight(len(plan.all_plates), sum(len(after.read(path)) for path in paths))
+
+
+def _counted(bundle: Bundle) -> str:
+    return f"{len(bundle.plates)} plates in one file"
+
+
+def _lock_in(snapshot: Snapshot) -> Lock:
+    return read_lock(snapshot.read(LOCK_NAME)) if LOCK_NAME in snapshot else Lock()
 
 
 def _merge(edits: dict[str, Change], plan: Plan, *, prune: bool) -> None:
@@ -84,26 +124,54 @@ def _merge(edits: dict[str, Change], plan: Plan, *, prune: bool) -> None:
 
 
 def _render_missing(
-    snapshot: Snapshot, plans: Sequence[Plan], lock: Lock, on_progress: Progress, *, is_small: bool
-) -> dict[Recipe, bytes]:
-    """The plates that are not on disk as their recipe has them; a recipe that several plates share is rendered once."""
+    snapshot: Snapshot,
+    plans: Sequence[Plan],
+    lock: Lock,
+    rendered: Mapping[Recipe, bytes],
+    on_progress: Progress,
+    *,
+    is_small: bool,
+) -> dict[tuple[str, str], bytes]:
+    """The images that are not on disk as the plans have them, by path and what they are made of.
+
+    A recipe that several plates share is rendered once.
+    """
+    from rivelt.pixels.archive import zipped
     from rivelt.pixels.render import render_all
 
-    def is_there(path: str, recipe: Recipe) -> bool:
-        entry = lock.files.get(path)
-        if entry is None or entry.recipe != _made_as(recipe, is_small=is_small) or path not in snapshot:
-            return False
-        return sha256(snapshot.read(path)) == entry.sha256
-
-    plates = [plate for plan in plans for plate in plan.plates]
-    missing = list(dict.fromkeys(plate.recipe for plate in plates if not is_there(plate.path, plate.recipe)))
+    plates = {
+        (plate.path, made_as): plate
+        for plan in plans
+        for plate in plan.plates
+        if not _is_there(snapshot, lock, plate.path, made_as := _made_as(plate.recipe.digest, is_small=is_small))
+    }
+    bundles = {
+        (bundle.path, made_as): bundle
+        for plan in plans
+        for bundle in plan.bundles
+        if not _is_there(snapshot, lock, bundle.path, made_as := _made_as(bundle.digest, is_small=is_small))
+    }
+    recipes = [plate.recipe for plate in (*plates.values(), *(p for b in bundles.values() for p in b.plates))]
+    missing = [recipe for recipe in dict.fromkeys(recipes) if recipe not in rendered]
     done = itertools.count(1)
-    return render_all(missing, is_small=is_small, on_done=lambda: on_progress(next(done), len(missing)))
+    images = render_all(missing, is_small=is_small, on_done=lambda: on_progress(next(done), len(missing)))
+    images |= rendered
+    packed = {
+        key: zipped({plate.path: images[plate.recipe] for plate in bundle.plates}) for key, bundle in bundles.items()
+    }
+    return {**{key: images[plate.recipe] for key, plate in plates.items()}, **packed}
 
 
-def _made_as(recipe: Recipe, *, is_small: bool) -> str:
-    """How the lock file names what a plate is made of."""
-    return f"{recipe.digest} small" if is_small else recipe.digest
+def _is_there(snapshot: Snapshot, lock: Lock, path: str, made_as: str) -> bool:
+    entry = lock.files.get(path)
+    if entry is None or entry.recipe != made_as or path not in snapshot:
+        return False
+    return sha256(snapshot.read(path)) == entry.sha256
+
+
+def _made_as(digest: str, *, is_small: bool) -> str:
+    """How the lock file names what a plate or a bundle is made of."""
+    return f"{digest} small" if is_small else digest
 
 
 def _difference(snapshot: Snapshot, path: str, content: bytes | None, why: str) -> list[Change]:

@@ -6,16 +6,8 @@ from functools import cache
 
 from msgspec import Struct
 
-from rivelt.platforms.facts import ScreenFacts, load_facts
+from rivelt.platforms.facts import ImprintFacts, apple_screens, load_facts
 from rivelt.scene.model import Screen
-
-
-class ImprintFacts(Struct, frozen=True):
-    """The box the imprint fits in, and its distance from the bottom of the safe area, in points."""
-
-    width: float
-    height: float
-    foot: float
 
 
 class BackdropFacts(Struct, frozen=True):
@@ -40,7 +32,6 @@ class IosFacts(Struct, frozen=True):
     wide_phones: tuple[float, ...]
     most_decoded: int
     backdrops: tuple[BackdropFacts, ...]
-    screens: tuple[ScreenFacts, ...]
 
 
 @cache
@@ -69,9 +60,9 @@ def masks(*, has_disc: bool) -> tuple[float, ...]:
 
 def screens() -> tuple[Screen, ...]:
     """The screens that a proof can show."""
-    return tuple(screen.for_target("ios") for screen in ios_facts().screens if screen.proved)
+    return tuple(screen.for_target("ios") for screen in apple_screens() if screen.proved)
 
 
 def every_screen() -> tuple[Screen, ...]:
     """All screens that are known."""
-    return tuple(screen.for_target("ios") for screen in ios_facts().screens)
+    return tuple(screen.for_target("ios") for screen in apple_screens())

@@ -1,0 +1,47 @@
+"""The use cases: survey, measure, plates, plan, apply, undo, proof.
+
+They join the disk's edge and the pure parts, return values and print nothing; they are what `import rivelt` offers and the only door
+that the command line goes through.
+"""
+
+from rivelt.job.art import context_of, measure, measure_backdrops, measure_files, plates, targets_of, write_chart
+from rivelt.job.briefs import choose_targets, find_brief, load_brief, write_brief
+from rivelt.job.project import (
+    Proposal,
+    Survey,
+    applied_project,
+    apply,
+    changes_of,
+    lay_out_demo,
+    prepare,
+    survey,
+    undo,
+    would_be,
+)
+from rivelt.job.proofs import prove, write_proof
+
+__all__ = [
+    "Proposal",
+    "Survey",
+    "applied_project",
+    "apply",
+    "changes_of",
+    "choose_targets",
+    "context_of",
+    "find_brief",
+    "lay_out_demo",
+    "load_brief",
+    "measure",
+    "measure_backdrops",
+    "measure_files",
+    "plates",
+    "prepare",
+    "prove",
+    "survey",
+    "targets_of",
+    "undo",
+    "would_be",
+    "write_brief",
+    "write_chart",
+    "write_proof",
+]
