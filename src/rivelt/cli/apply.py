@@ -102,14 +102,16 @@ def _rows(changes: Changes) -> list[tuple[str, str, str]]:
     """One row for each file; plates of one name in sister folders, and those of one folder, share a row."""
     plates = [change for change in changes.files if change.path.endswith((".png", ".jpg"))]
     by_name = Counter((change.action, *_sisters(change.path)) for change in plates)
+    in_folder = Counter(change.path.rpartition("/")[0] for change in plates)
     rows: dict[tuple[str, str], list[str]] = {}
     for change in changes.files:
         shown = change.path
         if change in plates:
             home, name = _sisters(change.path)
             is_shared = by_name[change.action, home, name] > 1
-            one_kind = f"{change.path.rpartition('/')[0]}/*{change.path[-4:]}"
-            shown = f"{home}/*/{name}" if is_shared else one_kind
+            folder = change.path.rpartition("/")[0]
+            one_kind = f"{folder}/*{change.path[-4:]}"
+            shown = f"{home}/*/{name}" if is_shared else one_kind if in_folder[folder] > 1 else change.path
         rows.setdefault((change.action, shown), []).append(change.why)
     return [
         (action, path, f"{len(whys)} plates" if len(whys) > 1 else whys[0]) for (action, path), whys in rows.items()

@@ -31,7 +31,7 @@ def demo(
     brief = folder / "rivelt.toml"
     sheets = {"before": folder / "proof-before.png", "after": folder / "proof.png", "page": folder / "proof.html"}
     with output.only_for_people():
-        output.say(f"Skerryline, a sample app for Android and iOS, is laid out in {folder}")
+        output.say(f"Skerryline, a sample app for Android, iOS, Windows and the web, is laid out in {folder}")
         _step("What is there", "survey", folder)
         survey.survey(folder)
         _step("What the art measures", "measure", brief)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from rivelt.colour import Colour
 from rivelt.units import PixelSize
 
 
@@ -14,3 +15,17 @@ def bitmap_size(data: bytes) -> PixelSize | None:
     except pyvips.Error:
         return None
     return PixelSize(header.width, header.height)
+
+
+def corner_colour(data: bytes) -> Colour | None:
+    """The one opaque colour that all four corners of a bitmap have; None when they differ, or it cannot be read."""
+    import pyvips
+
+    try:
+        image = pyvips.Image.new_from_buffer(data, "").colourspace("srgb")
+        image = (image if image.hasalpha() else image.addalpha()).cast("uchar")
+        corners = {tuple(image.getpoint(x, y)) for x in (0, image.width - 1) for y in (0, image.height - 1)}
+    except pyvips.Error:
+        return None
+    colour = Colour(*(int(value) for value in corners.pop()))
+    return colour if not corners and colour.is_opaque else None

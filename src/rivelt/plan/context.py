@@ -123,6 +123,13 @@ class PlanContext:
         anchor = found.anchor(self._centre_of(look) if role == "mark" else "box")
         return Placement(found.art, box_round(anchor, found.art.size, scale, middle))
 
+    def placed_in_circle(self, look: Look, diameter: float, canvas: PixelSize) -> Placement:
+        """The mark in the middle of a canvas, as large as a circular mask of `diameter` px and its clearance allow."""
+        found = self.art[look, "mark"]
+        scale = circle_scale(found.reach(self._masked_centre), diameter, self.brief.layout.clearance)
+        middle = Point(canvas.width / 2, canvas.height / 2)
+        return Placement(found.art, box_round(found.anchor(self._masked_centre), found.art.size, scale, middle))
+
     def frame(self, look: Look, role: Role, scale: float) -> Size:
         """The size (dp or pt) of the smallest plate on which `fitted` shows the whole visible part, its anchor in the middle."""
         found = self.art[look, role]

@@ -33,6 +33,7 @@ class ScreenFacts(msgspec.Struct, frozen=True):
     side: float = 0.0
     variant: str = ""
     looks: tuple[Look, ...] = LOOKS
+    shows_safe_area: bool = False
     proved: bool = False
     current: bool = True
 

@@ -92,7 +92,8 @@ def _screen(screen: Screen, shots: list[dict[str, Any]]) -> dict[str, Any]:
         "ratio": f"{screen.width:g} / {screen.height:g}",
         "corner": f"{screen.corner * SHOWN:g}",
         "points": (f"{screen.width:g}", f"{screen.height:g}"),
-        "safe": (f"{screen.safe_area.y:g}", f"{screen.safe_area.height:g}"),
+        "safe": tuple(f"{value:g}" for value in screen.safe_area),
+        "always": screen.shows_safe_area,
         "shots": shots,
     }
 
@@ -104,7 +105,7 @@ def _shot(
     pictures = dict.fromkeys(layer.source for layer in scene.layers if isinstance(layer, Picture))
     sources = dict.fromkeys("/".join(path.split("/")[-2:]) for path in pictures)
     return {
-        "look": scene.look,
+        "look": scene.look if len(scene.screen.looks) > 1 else "always",
         "image": images[id(scene)],
         "before": images[id(before)] if before is not None else None,
         "ground": scene.ground.hex if scene.ground else None,

@@ -116,8 +116,9 @@ def _pairs(proof: Proof) -> list[_Pair]:
             shown: list[tuple[Scene, str]] = []
             for _, scene in of_screen:
                 before = now.get((site, scene.screen, scene.look))
-                shown += [(before, f"{scene.look}, now")] if before is not None else []
-                shown.append((scene, scene.look if before is None else f"{scene.look}, after"))
+                look = scene.look if len(scene.screen.looks) > 1 else "always"
+                shown += [(before, f"{look}, now")] if before is not None else []
+                shown.append((scene, look if before is None else f"{look}, after"))
             pairs.append(_Pair(heading, tuple(scene for scene, _ in shown), tuple(label for _, label in shown)))
             heading = ""
     return pairs
@@ -200,7 +201,7 @@ def _source_lines(scene: Scene) -> tuple[str, ...]:
     if not pictures:
         return (scene.title,)
     folder, _, name = pictures[0].rpartition("/")
-    return folder.rpartition("/")[2] + "/", name
+    return (folder.rpartition("/")[2] + "/", name) if folder else (name,)
 
 
 def _key_lines(scene: Scene, rect: Rect) -> Iterator[str]:
@@ -214,6 +215,8 @@ def _key_lines(scene: Scene, rect: Rect) -> Iterator[str]:
         for y, down in ((rect.y, -1), (rect.bottom, 1)):
             yield line(x, y + down * 2.5, x, y + down * (2.5 + _TRIM), SOFT_INK, 0.5)
             yield line(x + outward * 2.5, y, x + outward * (2.5 + min(_TRIM, _PAIR_GAP / 2 - 4)), y, SOFT_INK, 0.5)
+    if scene.screen.shows_safe_area:
+        yield _safe_area(scene, rect)
     if scene.mask is not None:
         x, y = rect.x + scene.mask.centre.x * UNITS_PER_POINT, rect.y + scene.mask.centre.y * UNITS_PER_POINT
         yield (
@@ -230,15 +233,20 @@ def _guides(scene: Scene, rect: Rect, clearance: float, window: Rect | None) -> 
             f'<rect x="{rect.x + shown.x:.2f}" y="{rect.y + shown.y:.2f}" width="{shown.width:.2f}" height="{shown.height:.2f}" '
             f'fill="none" stroke="{PAPER}" stroke-width="0.9" stroke-dasharray="5 3"/>'
         )
-    area = scene.screen.safe_area.scaled(UNITS_PER_POINT)
-    yield (
-        f'<rect x="{rect.x + area.x:.2f}" y="{rect.y + area.y:.2f}" width="{area.width:.2f}" height="{area.height:.2f}" '
-        f'fill="none" stroke="{ACCENT}" stroke-width="0.5" stroke-dasharray="1 2"/>'
-    )
+    if not scene.screen.shows_safe_area:
+        yield _safe_area(scene, rect)
     if scene.mask is not None:
         x, y = rect.x + scene.mask.centre.x * UNITS_PER_POINT, rect.y + scene.mask.centre.y * UNITS_PER_POINT
         radius = allowed_diameter(2 * scene.mask.radius, clearance) / 2 * UNITS_PER_POINT
         yield f'<circle cx="{x}" cy="{y}" r="{radius:.2f}" fill="none" stroke="{ACCENT}" stroke-width="0.45"/>'
+
+
+def _safe_area(scene: Scene, rect: Rect) -> str:
+    area = scene.screen.safe_area.scaled(UNITS_PER_POINT)
+    return (
+        f'<rect x="{rect.x + area.x:.2f}" y="{rect.y + area.y:.2f}" width="{area.width:.2f}" height="{area.height:.2f}" '
+        f'fill="none" stroke="{ACCENT}" stroke-width="0.5" stroke-dasharray="1 2"/>'
+    )
 
 
 def _strips_height(proof: Proof) -> float:

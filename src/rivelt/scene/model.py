@@ -15,6 +15,7 @@ class Screen:
 
     `top`, `bottom` and `side`: the insets that system bars, rounded corners or margins take (the safe area). `corner`: the radius to
     draw. `variant`: what else the reader of its platform must know of it, such as a high-contrast setting. `looks`: those it has.
+    `shows_safe_area`: whether a proof draws the safe area even when no guides are asked for.
     """
 
     target: str
@@ -30,6 +31,7 @@ class Screen:
     side: float = 0.0
     variant: str = ""
     looks: tuple[Look, ...] = LOOKS
+    shows_safe_area: bool = False
 
     @property
     def frame(self) -> Rect:

@@ -45,8 +45,8 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
     prefix: Annotated[
         str,
         Meta(
-            description="what generated resource names begin with: lower case letters, digits and _, a letter first",
-            pattern=r"^[a-z][a-z0-9_]*$",
+            description='what generated resource names begin with, such as "rivelt_"; made safe where Android would refuse it',
+            min_length=1,
             max_length=40,
         ),
     ] = "rivelt_"

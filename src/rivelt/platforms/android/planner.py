@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.plan.context import PlanContext
 from rivelt.plan.model import EditFile, HandStep, Plan, Plate, WriteFile
+from rivelt.plan.names import RESOURCE, renamed
 from rivelt.platforms.android.activity import ActivitySource
 from rivelt.platforms.android.entry import main_manifest, source_set_manifest
 from rivelt.platforms.android.facts import android_facts
@@ -54,7 +55,7 @@ class _Planner:
 
     def __post_init__(self) -> None:
         self.options: Options = options_of(self.context)
-        self.names = Names(self.options.prefix)
+        self.names = Names.safe(self.options.prefix)
         self.resources = Resources.of_folders(self.snapshot, self.site.all_res)
         self.min_sdk = self.site.min_sdk or android_facts().levels.lowest
         self._refuse_bad_condition()
@@ -217,6 +218,8 @@ class _Planner:
     def _notes(self, theme: Theme, mark: Marks) -> tuple[str, ...]:
         facts = android_facts()
         notes = [f"{self.site.name}: the {self.way} way ({self.reason})"]
+        if note := renamed(self.options.prefix, RESOURCE, "android.prefix"):
+            notes.append(note)
         for look in self.context.looks("mark"):
             icon = facts.geometry(has_disc=self.context.brief.looks[look].disc is not None)
             if note := self.context.mark_note(look, icon.mask):

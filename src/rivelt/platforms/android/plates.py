@@ -18,7 +18,7 @@ _BASE_DPI = 160
 def plates(context: PlanContext) -> tuple[Plate, ...]:
     """The images alone, at paths relative to the `res` folder: one for each density and each look that differs."""
     options = options_of(context)
-    names = Names(options.prefix)
+    names = Names.safe(options.prefix)
     made = [plate for look in context.looks("mark") for plate in mark_plates(context, options, names, look)]
     return (*made, *imprint_plates(context, options, names), *backdrop_plates(context, names))
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Literal, TypeAlias
 
+from rivelt.plan.names import RESOURCE, safe_name
 from rivelt.platforms.site import Site
 
 if TYPE_CHECKING:
@@ -23,6 +24,11 @@ class Names:
     """The names of what Rivelt generates, all with one prefix."""
 
     prefix: str = PREFIX
+
+    @classmethod
+    def safe(cls, prefix: str) -> Names:
+        """The names with a prefix that a person chose, made safe for Android."""
+        return cls(safe_name(prefix, RESOURCE))
 
     def __getattr__(self, name: str) -> str:
         """`names.mark` is the resource name of the mark, and so on."""

@@ -281,7 +281,7 @@ class _Module:
             facts["second launch screen"] = (
                 f"{site.activity} waits, then starts another activity: from Android 12 on people see two launch screens"
             )
-        unused = unused_launch_images(self.snapshot, resources, Names(self.options.prefix), frozenset())
+        unused = unused_launch_images(self.snapshot, resources, Names.safe(self.options.prefix), frozenset())
         if unused:
             facts["launch images nothing uses"] = "\n".join(unused)
         if resources.broken:

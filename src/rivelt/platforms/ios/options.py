@@ -28,8 +28,8 @@ class IosTable(PlatformOptions, frozen=True, kw_only=True):
     prefix: Annotated[
         str,
         Meta(
-            description="what generated names begin with: letters and digits, a capital letter first",
-            pattern=r"^[A-Z][A-Za-z0-9]*$",
+            description='what generated names begin with, such as "Rivelt"; made safe where Xcode would refuse it',
+            min_length=1,
             max_length=40,
         ),
     ] = "Rivelt"

@@ -11,6 +11,7 @@ from rivelt.edit.xcode import NewMember, XcodeProject
 from rivelt.errors import BadInput
 from rivelt.plan.context import PlanContext
 from rivelt.plan.model import EditFile, HandStep, Plan, Plate, WriteFile
+from rivelt.plan.names import ASSET, renamed
 from rivelt.platforms.ios.contents import colour_set, image_set, plain_contents
 from rivelt.platforms.ios.declare import ProjectEdit, declare
 from rivelt.platforms.ios.facts import ios_facts
@@ -48,7 +49,7 @@ class _Planner:
 
     def __post_init__(self) -> None:
         self.options: Options = options_of(self.context)
-        plain = Names(self.options.prefix)
+        plain = Names.safe(self.options.prefix)
         self.names = replace(plain, suffix=f"-{self._fingerprint(plain)}") if self.options.fresh_names else plain
         self.sets = image_sets(self.context, self.options, self.names)
         own = {plain.catalog, Names().catalog}
@@ -192,6 +193,8 @@ class _Planner:
             yield HandStep("Show it as the window's first view controller while the app loads", None, (line,))
 
     def _notes(self) -> Iterator[str]:
+        if note := renamed(self.options.prefix, ASSET, "ios.prefix"):
+            yield note
         lost = [
             part
             for part, is_there in (("imprint", self.context.has("imprint")), ("backdrop", bool(self.context.backdrops)))

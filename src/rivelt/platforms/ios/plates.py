@@ -45,7 +45,7 @@ class ImageSet:
 def plates(context: PlanContext) -> tuple[Plate, ...]:
     """The images alone, at paths relative to the asset catalog."""
     options = options_of(context)
-    found = image_sets(context, options, Names(options.prefix))
+    found = image_sets(context, options, Names.safe(options.prefix))
     return tuple(
         Plate(f"{image_set.name}.imageset/{image.file}", image.look, image.recipe)
         for image_set in found

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from rivelt.plan.names import ASSET, safe_name
 from rivelt.platforms.site import Site
 
 PREFIX = "Rivelt"
@@ -15,6 +16,11 @@ class Names:
 
     prefix: str = PREFIX
     suffix: str = ""
+
+    @classmethod
+    def safe(cls, prefix: str) -> Names:
+        """The names with a prefix that a person chose, made safe for Xcode."""
+        return cls(safe_name(prefix, ASSET))
 
     def of(self, part: str) -> str:
         """The name of a part: "Mark", "Imprint", "Disc", "Backdrop", "Ground" or "Launch"."""

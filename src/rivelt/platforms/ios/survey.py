@@ -86,7 +86,7 @@ def _described(snapshot: Snapshot, target: AppTarget, site: IosSite, options: Op
     )
     own_catalogs = sorted(path for path in members if path.endswith(".xcassets"))
     catalogs = own_catalogs or sorted({_catalog_of(path) for path in members if ".xcassets/" in path})
-    own = {f"{options.prefix}.xcassets", f"{PREFIX}.xcassets"}
+    own = {Names.safe(options.prefix).catalog, f"{PREFIX}.xcassets"}
     group = _home_group(target, [path for path in catalogs if path.rpartition("/")[2] not in own], named, site.plists)
     phase = target.phase("PBXResourcesBuildPhase")
     if phase is None and not group.is_synchronised:
@@ -103,7 +103,7 @@ def _described(snapshot: Snapshot, target: AppTarget, site: IosSite, options: Op
         sources=target.phase("PBXSourcesBuildPhase") or "",
         members=members,
     )
-    unused = unused_launch_files(snapshot, site, Names(options.prefix))
+    unused = unused_launch_files(snapshot, site, Names.safe(options.prefix))
     shown = {key: str(values[key]) for values in lists for key in _SHOWN_KEYS if key in values}
     facts = {
         "target": target.name,
@@ -170,7 +170,7 @@ def _storyboard_name(site: IosSite, lists: list[Mapping[str, Value]]) -> str | N
 
 
 def _touched(snapshot: Snapshot, site: IosSite, options: Options) -> tuple[str, ...]:
-    storyboard = join(site.home, f"{Names(options.prefix).of('Launch')}.storyboard")
+    storyboard = join(site.home, f"{Names.safe(options.prefix).of('Launch')}.storyboard")
     is_member = storyboard in site.members and storyboard in snapshot
     needs_project = (not is_member and site.group is not None) or any(found.is_generated for found in site.declarations)
     return (*site.plists, *((site.project_file,) if needs_project else ()))

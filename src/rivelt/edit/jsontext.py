@@ -1,0 +1,189 @@
+"""JSON with places: members and items of a document, and splices that set them; everything else stays to the byte."""
+
+from __future__ import annotations
+
+import codecs
+import json
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
+from rivelt.errors import BadInput, Place
+
+_SPACE = re.compile(rb"[ \t\r\n]*")
+_SCALAR = re.compile(rb"[^\s,\]}]+")
+_STRING = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
+_MOST_BYTES = 5_000_000
+
+
+@dataclass
+class JsonNode:
+    """A value and where it stands: bytes `start` to `end`. An object has `members`, an array has `items`."""
+
+    value: Any
+    start: int
+    end: int = -1
+    members: dict[str, JsonNode] = field(default_factory=dict)
+    items: list[JsonNode] = field(default_factory=list)
+    key_start: int = -1
+
+
+@dataclass(frozen=True)
+class JsonDocument:
+    """A JSON file whose root is an object."""
+
+    path: str
+    data: bytes
+    root: JsonNode
+
+    def set_member(self, key: str, value: Any, near: Sequence[str] = ()) -> list[Splice]:
+        """Set a member of the root: in place, or as a new one after the last of the members `near`, else at the end."""
+        known = self.root.members.get(key)
+        if known is not None:
+            return [] if known.value == value else [Splice(known.start, known.end, self._dumped(value, known))]
+        return [self._added(key, value, near)]
+
+    def set_items(self, key: str, kept: Sequence[JsonNode], added: Sequence[Any]) -> list[Splice]:
+        """Give an array of the root the items `kept`, which are some of its own, and new ones after them."""
+        known = self.root.members.get(key)
+        if known is None or not isinstance(known.value, list):
+            return self.set_member(key, list(added))
+        if not added and len(kept) == len(known.items):
+            return []
+        starts = [known.start + 1, *(item.end for item in known.items)]
+        gaps = {id(item): self._bare(start, item.start) for start, item in zip(starts, known.items, strict=False)}
+        fallback = gaps[id(known.items[-1])] if known.items else self._line_gap(known)
+        tail = self.data[known.items[-1].end : known.end - 1] if known.items else self._line_gap(known, is_tail=True)
+        parts = [gaps[id(item)] + self.data[item.start : item.end] for item in kept]
+        indent = fallback.rpartition(b"\n")[2] if b"\n" in fallback else b""
+        is_spread = bool(known.items) and b"\n" in self.data[known.items[-1].start : known.items[-1].end]
+        for value in added:
+            text = _dump(value, self._unit() if is_spread else None, newline_at(self.data, known.start), indent)
+            if known.items and self.data[known.items[-1].start :].startswith(b"{ ") and not is_spread:
+                text = b"{ " + text.strip(b"{}") + b" }"
+            parts.append(fallback + text)
+        return [Splice(known.start, known.end, b"[" + b",".join(parts) + tail + b"]")]
+
+    def _bare(self, start: int, end: int) -> bytes:
+        """The white space between two items."""
+        return self.data[start:end].replace(b",", b"", 1)
+
+    def _line_gap(self, node: JsonNode, *, is_tail: bool = False) -> bytes:
+        if b"\n" not in self.data:
+            return b""
+        outer = indent_at(self.data, node.start)
+        return newline_at(self.data, node.start) + outer + (b"" if is_tail else self._unit())
+
+    def _unit(self) -> bytes:
+        """One level of indentation."""
+        first = next(iter(self.root.members.values()), None)
+        if first is None or not begins_line(self.data, first.key_start):
+            return b"  "
+        return indent_at(self.data, first.key_start).removeprefix(indent_at(self.data, self.root.start)) or b"  "
+
+    def _dumped(self, value: Any, node: JsonNode) -> bytes:
+        unit = self._unit() if b"\n" in self.data else None
+        return _dump(value, unit, newline_at(self.data, node.start), indent_at(self.data, node.start))
+
+    def _added(self, key: str, value: Any, near: Sequence[str]) -> Splice:
+        members = self.root.members
+        name = json.dumps(key).encode()
+        if not members:
+            unit, newline = b"  ", newline_at(self.data, self.root.start)
+            text = b"{" + newline + unit + name + b": " + _dump(value, unit, newline, unit) + newline + b"}"
+            return Splice(self.root.start, self.root.end, text)
+        after = next((members[other] for other in reversed(near) if other in members), [*members.values()][-1])
+        first = next(iter(members.values()))
+        colon = self.data[first.key_start : first.start].rpartition(b'"')[2]
+        if not begins_line(self.data, after.key_start):
+            return Splice(after.end, after.end, b", " + name + colon + _dump(value, None, b"\n", b""))
+        newline, indent = newline_at(self.data, after.key_start), indent_at(self.data, after.key_start)
+        text = b"," + newline + indent + name + colon + _dump(value, self._unit(), newline, indent)
+        return Splice(after.end, after.end, text)
+
+
+def _dump(value: Any, unit: bytes | None, newline: bytes, indent: bytes) -> bytes:
+    text = json.dumps(value, ensure_ascii=False, indent=unit.decode() if unit is not None else None)
+    return text.encode().replace(b"\n", newline + indent)
+
+
+def parse_json(data: bytes, path: str) -> JsonDocument:
+    """Parse a JSON file with an object at its root; a byte order mark is left alone.
+
+    Raises:
+        BadInput: it is no JSON, not UTF-8, no object, or far too large.
+    """
+    if len(data) > _MOST_BYTES:
+        raise BadInput(f"the file has more than {_MOST_BYTES // 1_000_000} MB", place=Place(path))
+    try:
+        value = json.loads(data.decode("utf-8-sig"), parse_constant=_refuse_constant)
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        raise BadInput("the file is not UTF-8 text", place=Place(path, line), hint="Save it as UTF-8.") from error
+    except json.JSONDecodeError as error:
+        message = f"not JSON: {error.msg[:1].lower()}{error.msg[1:]}"
+        raise BadInput(
+            message, place=Place(path, error.lineno, error.colno), hint="Mend it; browsers refuse it too."
+        ) from error
+    except (ValueError, RecursionError) as error:
+        raise BadInput(f"not JSON: {error}", place=Place(path), hint="Mend it; browsers refuse it too.") from error
+    if not isinstance(value, dict):
+        raise BadInput("the file holds no JSON object", place=Place(path, 1))
+    start = len(codecs.BOM_UTF8) if data.startswith(codecs.BOM_UTF8) else 0
+    return JsonDocument(path, data, _Scanner(data).node(_SPACE.match(data, start).end()))  # type: ignore[union-attr]  # it always matches
+
+
+def _refuse_constant(name: str) -> None:
+    raise ValueError(f"{name} is no JSON value")
+
+
+class _Scanner:
+    """Finds where the values of a document stand that is known to be JSON."""
+
+    def __init__(self, data: bytes) -> None:
+        self._data = data
+
+    def node(self, start: int) -> JsonNode:
+        opening = self._data[start : start + 1]
+        if opening == b"{":
+            return self._object(start)
+        if opening == b"[":
+            return self._array(start)
+        found = (_STRING if opening == b'"' else _SCALAR).match(self._data, start)
+        assert found is not None
+        return JsonNode(json.loads(found[0]), start, found.end())
+
+    def _object(self, start: int) -> JsonNode:
+        node = JsonNode({}, start)
+        position = self._skip(start + 1)
+        while self._data[position : position + 1] == b'"':
+            key = self.node(position)
+            value = self.node(self._skip(self._skip(key.end) + 1))
+            value.key_start = position
+            node.members[key.value] = value
+            node.value[key.value] = value.value
+            position = self._after(value.end)
+        node.end = position + 1
+        return node
+
+    def _array(self, start: int) -> JsonNode:
+        node = JsonNode([], start)
+        position = self._skip(start + 1)
+        while self._data[position : position + 1] != b"]":
+            item = self.node(position)
+            node.items.append(item)
+            node.value.append(item.value)
+            position = self._after(item.end)
+        node.end = position + 1
+        return node
+
+    def _skip(self, position: int) -> int:
+        found = _SPACE.match(self._data, position)
+        return found.end() if found else position
+
+    def _after(self, position: int) -> int:
+        """After a value: past the comma, if there is one."""
+        position = self._skip(position)
+        return self._skip(position + 1) if self._data[position : position + 1] == b"," else position

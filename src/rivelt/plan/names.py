@@ -1,0 +1,115 @@
+"""Names that every platform and file system takes: what a person asks for, made safe the same way everywhere."""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from dataclasses import dataclass
+
+_JAVA_KEYWORDS = frozenset(
+    [
+        "abstract",
+        "assert",
+        "boolean",
+        "break",
+        "byte",
+        "case",
+        "catch",
+        "char",
+        "class",
+        "const",
+        "continue",
+        "default",
+        "do",
+        "double",
+        "else",
+        "enum",
+        "extends",
+        "false",
+        "final",
+        "finally",
+        "float",
+        "for",
+        "goto",
+        "if",
+        "implements",
+        "import",
+        "instanceof",
+        "int",
+        "interface",
+        "long",
+        "native",
+        "new",
+        "null",
+        "package",
+        "private",
+        "protected",
+        "public",
+        "return",
+        "short",
+        "static",
+        "strictfp",
+        "super",
+        "switch",
+        "synchronized",
+        "this",
+        "throw",
+        "throws",
+        "transient",
+        "true",
+        "try",
+        "void",
+        "volatile",
+        "while",
+    ]
+)
+_DEVICES = frozenset({"con", "prn", "aux", "nul", *(f"{name}{n}" for name in ("com", "lpt") for n in range(1, 10))})
+_SPELLED = str.maketrans(
+    {"ß": "ss", "æ": "ae", "Æ": "Ae", "ø": "o", "Ø": "O", "œ": "oe", "Œ": "Oe", "đ": "d", "ł": "l", "Ł": "L"}
+)
+
+
+@dataclass(frozen=True)
+class NameRule:
+    """What names a platform takes. `refused`: a pattern of what it does not; each run of it becomes `joint`.
+
+    `start`: what stands before a name that does not begin with a letter. `who`: who refuses, for messages.
+    """
+
+    who: str
+    refused: re.Pattern[str]
+    joint: str
+    start: str
+    is_lower: bool = False
+    is_capital: bool = False
+    reserved: frozenset[str] = frozenset()
+
+
+RESOURCE = NameRule("Android", re.compile(r"[^a-z0-9_]+"), "_", "r", is_lower=True, reserved=_JAVA_KEYWORDS)
+"""Android's resource names: `[a-z][a-z0-9_]*`, no Java keyword."""
+
+ASSET = NameRule("Xcode", re.compile(r"[^A-Za-z0-9]+"), "", "R", is_capital=True)
+"""Names of assets and storyboards that are Swift names too: letters and digits, a capital letter first."""
+
+FILE = NameRule("Windows or the web", re.compile(r"[^A-Za-z0-9_-]+"), "-", "f", reserved=_DEVICES)
+"""Names of files that every file system, URL and shell takes as they are."""
+
+
+def safe_name(wanted: str, rule: NameRule) -> str:
+    """The nearest name to `wanted` that the rule allows: accents go, what is refused is joined up. The same name always gives the same."""
+    plain = unicodedata.normalize("NFKD", wanted.translate(_SPELLED))
+    plain = "".join(letter for letter in plain if not unicodedata.combining(letter))
+    plain = plain.lower() if rule.is_lower else plain
+    trailing = rule.joint if plain and not plain[-1].isalnum() else ""
+    name = rule.refused.sub(rule.joint, plain).strip("-_ ") + trailing
+    if not name or not name[0].isalpha():
+        name = rule.start + name
+    if rule.is_capital:
+        name = name[0].upper() + name[1:]
+    return f"{name}_" if name.lower() in rule.reserved else name
+
+
+def renamed(wanted: str, rule: NameRule, key: str) -> str | None:
+    """A sentence that says how a name was changed and for whom; None when it stays as it is."""
+    name = safe_name(wanted, rule)
+    return None if name == wanted else f"`{key}`: {wanted!r} is written as {name!r}, because {rule.who} would refuse it"

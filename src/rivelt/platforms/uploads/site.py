@@ -1,0 +1,32 @@
+"""The uploads of a brief."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from rivelt.platforms.site import Site
+from rivelt.units import Look
+
+
+@dataclass(frozen=True)
+class Upload:
+    """One image: its path (in the project, or in the archive), what it is for, its size in px, and the look."""
+
+    path: str
+    target: str
+    width: int
+    height: int
+    density: float
+    look: Look
+
+
+@dataclass(frozen=True)
+class UploadsSite(Site):
+    """All images that the brief asks for.
+
+    `out`: the folder, or (`is_archive`) the ZIP file that holds them, relative to the project's root.
+    """
+
+    uploads: tuple[Upload, ...] = ()
+    out: str = ""
+    is_archive: bool = False

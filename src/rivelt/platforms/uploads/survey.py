@@ -1,0 +1,47 @@
+"""The uploads of a brief, as a site: nothing on disk tells of them, only the brief does."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from rivelt.brief.model import Brief
+from rivelt.errors import BadInput, RiveltError
+from rivelt.platforms.uploads.facts import upload_screen
+from rivelt.platforms.uploads.site import UploadsSite
+from rivelt.platforms.uploads.wanted import options_of, uploads
+from rivelt.project.snapshot import Snapshot, join
+
+
+def survey(snapshot: Snapshot, brief: Brief | None = None) -> list[UploadsSite]:
+    """One site, if the brief has a table [uploads] or names the target."""
+    if brief is None or not ("uploads" in brief.places or "uploads" in (brief.targets or ())):
+        return []
+    out = join("", *options_of(brief).out.replace("\\", "/").split("/"))
+    if out.startswith(("../", "/")) or out in {"", ".."}:
+        at, hint = brief.place("uploads.out"), 'Give a folder in the project, such as "uploads".'
+        error = BadInput("`uploads.out` leads out of the project", place=at, hint=hint)
+        return [UploadsSite("uploads", brief.path.name, blocked=error)]
+    try:
+        return [_site(snapshot, brief, out)]
+    except RiveltError as error:
+        return [UploadsSite("uploads", brief.path.name, blocked=error)]
+
+
+def _site(snapshot: Snapshot, brief: Brief, out: str) -> UploadsSite:
+    wanted = uploads(brief)
+    is_archive = out.lower().endswith(".zip")
+    there = out in snapshot if is_archive else any(join(out, upload.path) in snapshot for upload in wanted)
+    margin = options_of(brief).safe_margin
+    screens = dict.fromkeys(
+        upload_screen(upload.target, upload.width, upload.height, upload.density, margin) for upload in wanted
+    )
+    looks = tuple(dict.fromkeys(upload.look for upload in wanted))
+    return UploadsSite(
+        "uploads",
+        brief.path.name,
+        today="images of an earlier run" if there else "nothing yet",
+        screens=tuple(replace(screen, looks=looks) for screen in screens),
+        uploads=wanted,
+        out=out,
+        is_archive=is_archive,
+    )

@@ -1,0 +1,1 @@
+"""Installed web apps."""

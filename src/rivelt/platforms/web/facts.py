@@ -1,0 +1,77 @@
+"""The web's numbers as a value, and the screens that web apps are installed on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from functools import cache
+
+from msgspec import Struct
+
+from rivelt.platforms.facts import ImprintFacts, ScreenFacts, apple_screens, load_facts
+from rivelt.scene.model import Screen
+
+
+class WebFacts(Struct, frozen=True):
+    """All of `facts.toml`."""
+
+    icons: tuple[int, ...]
+    maskable: float
+    landscape_bottom: float
+    shown_icon: float
+    shown_name: float
+    disc: float
+    imprint: ImprintFacts
+    windows: tuple[ScreenFacts, ...]
+
+
+@cache
+def web_facts() -> WebFacts:
+    """The facts, read once."""
+    return load_facts(__package__, WebFacts)
+
+
+TITLE = "Web"
+HOME_SCREEN = "home screen"
+"""The variant of screens that show startup images."""
+
+
+def masks(*, has_disc: bool) -> tuple[float, ...]:
+    """The diameters of the circles that marks are cut with: none is in dp; a mark on a disc must stay on it."""
+    return (web_facts().disc,) if has_disc else ()
+
+
+def both_ways(screen: ScreenFacts) -> Iterator[Screen]:
+    """An iPhone or iPad upright and on its side."""
+    system, _, model = screen.system.partition(", ")
+    upright = replace(screen.for_target("web"), system=f"{system} home screen, {model}", variant=HOME_SCREEN)
+    yield upright
+    side = upright.top if upright.top > upright.bottom > 0 and min(upright.width, upright.height) < _PAD else 0.0
+    yield replace(
+        upright,
+        name=f"{upright.name}, landscape",
+        system=f"{upright.system}, landscape",
+        width=upright.height,
+        height=upright.width,
+        top=0.0 if side else upright.top,
+        bottom=min(upright.bottom, web_facts().landscape_bottom),
+        side=side,
+    )
+
+
+_PAD = 600  # CSS pixels: what is narrower is a phone
+
+
+def screens() -> tuple[Screen, ...]:
+    """The screens that a proof can show."""
+    apple = [screen for facts in apple_screens() if facts.proved for screen in both_ways(facts)]
+    return (*apple[:3], *_windows())
+
+
+def every_screen() -> tuple[Screen, ...]:
+    """All screens that are known."""
+    return (*(screen for facts in apple_screens() for screen in both_ways(facts)), *_windows())
+
+
+def _windows() -> tuple[Screen, ...]:
+    return tuple(facts.for_target("web") for facts in web_facts().windows)

@@ -1,0 +1,40 @@
+"""What a brief may say to web apps alone."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from msgspec import Meta
+
+from rivelt.platforms.options import PlatformOptions
+
+_Words = Annotated[str, Meta(min_length=1)]
+
+
+class WebTable(PlatformOptions, frozen=True, kw_only=True):
+    """[web]: what only installed web apps have."""
+
+    look: Annotated[
+        Literal["light", "dark"],
+        Meta(
+            description='the look of the icons and of the manifest\'s colours, "light" or "dark": it has one for both'
+        ),
+    ] = "light"
+    screens: (
+        Annotated[
+            Literal["all", "current"],
+            Meta(
+                description='for which iPhones and iPads startup images are made: "all", "current" or a list of words'
+            ),
+        ]
+        | Annotated[list[_Words], Meta(min_length=1)]
+    ) = "all"
+    icons: Annotated[
+        bool, Meta(description="true or false: whether the manifest's icons of 192 and 512 px are made")
+    ] = True
+    folder: Annotated[
+        str, Meta(description="the folder of the images, next to the manifest, as text", min_length=1, max_length=40)
+    ] = "rivelt"
+
+
+Options = WebTable

@@ -1,0 +1,23 @@
+"""A web app: its manifest, and the pages that link it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from rivelt.platforms.site import Site
+
+
+@dataclass(frozen=True)
+class LinkedPage:
+    """A page, and what its links to files beside the manifest begin with: "", "/", "%PUBLIC_URL%/"."""
+
+    path: str
+    base: str
+
+
+@dataclass(frozen=True)
+class WebSite(Site):
+    """A web app. Paths are relative to the project's root. `manifest`: its web app manifest. `pages`: those that link it."""
+
+    manifest: str = ""
+    pages: tuple[LinkedPage, ...] = ()

@@ -1,0 +1,92 @@
+"""What web apps a project holds, and what each shows at launch today."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from rivelt.brief.model import Brief
+from rivelt.edit.html import Page, Tag, parse_html
+from rivelt.edit.jsontext import JsonDocument
+from rivelt.errors import RiveltError
+from rivelt.platforms.web.facts import screens
+from rivelt.platforms.web.links import STARTUP, base_of, is_built, resolve
+from rivelt.platforms.web.manifest import looks_like_manifest, read_manifest
+from rivelt.platforms.web.reader import scene
+from rivelt.platforms.web.site import LinkedPage, WebSite
+from rivelt.project.snapshot import Snapshot, join, parent
+
+_PAGES = (".html", ".htm")
+_NAMES = ("manifest.json", "site.webmanifest", "manifest.webmanifest")
+_LARGEST_PAGE = 2_000_000  # bytes
+
+
+def survey(snapshot: Snapshot, _brief: Brief | None = None) -> list[WebSite]:
+    """The web apps: one for each web app manifest, with the pages that link it."""
+    pages: dict[str, list[LinkedPage]] = {}
+    for path, tag in _manifest_links(snapshot):
+        manifest = resolve(snapshot, path, tag.get("href"))
+        if manifest is not None:
+            pages.setdefault(manifest, []).append(LinkedPage(path, base_of(tag.get("href"))))
+    for path in snapshot.paths:
+        if path not in pages and not is_built(path) and _may_be_manifest(snapshot, path):
+            pages[path] = [LinkedPage(page, "") for page in (join(parent(path), "index.html"),) if page in snapshot]
+    return [_site(snapshot, manifest, tuple(linked)) for manifest, linked in sorted(pages.items())]
+
+
+def _manifest_links(snapshot: Snapshot) -> Iterator[tuple[str, Tag]]:
+    """The first link to a manifest of each page."""
+    for path in snapshot.paths:
+        if not path.lower().endswith(_PAGES) or is_built(path):
+            continue
+        try:
+            data = snapshot.read(path)
+            if len(data) > _LARGEST_PAGE or b"manifest" not in data:
+                continue
+            page = parse_html(data, path)
+        except RiveltError:
+            continue
+        link = next((tag for tag in page.tags if tag.name == "link" and "manifest" in tag.rel), None)
+        if link is not None and link.get("href"):
+            yield path, link
+
+
+def _may_be_manifest(snapshot: Snapshot, path: str) -> bool:
+    name = path.rpartition("/")[2]
+    if name not in _NAMES and not name.endswith(".webmanifest"):
+        return False
+    try:
+        return looks_like_manifest(read_manifest(snapshot.read(path), path).root.value)
+    except RiveltError:
+        return name.endswith(".webmanifest")  # such a file is one, and should be told of
+
+
+def _site(snapshot: Snapshot, path: str, pages: tuple[LinkedPage, ...]) -> WebSite:
+    site = WebSite("web", path, manifest=path, pages=pages)
+    try:
+        manifest = read_manifest(snapshot.read(path), path)
+        parsed = [parse_html(snapshot.read(page.path), page.path) for page in pages]
+        today = scene(snapshot, site, screens()[0], "light").title
+        touches = (path, *(page.path for page in pages))
+        return replace(site, today=today, facts=_facts(manifest, parsed), touches=touches)
+    except RiveltError as error:
+        return replace(site, blocked=error)
+
+
+def _facts(manifest: JsonDocument, pages: list[Page]) -> dict[str, str]:
+    value = manifest.root.value
+    icons = value.get("icons")
+    shown = [
+        f"{icon.get('sizes', 'no size')} {icon.get('purpose', 'any')}"
+        for icon in (icons if isinstance(icons, list) else [])
+        if isinstance(icon, dict)
+    ]
+    links = sum(tag.name == "link" and STARTUP in tag.rel for page in pages for tag in page.tags)
+    return {
+        "display": str(value.get("display", "none: it opens in the browser")),
+        "background_color": str(value.get("background_color", "none")),
+        "theme_color": str(value.get("theme_color", "none")),
+        "icons": ", ".join(shown) or "none",
+        "pages that link it": "\n".join(page.path for page in pages) or "none",
+        "startup images": f"{links} linked" if links else "none",
+    }

@@ -1,0 +1,18 @@
+"""A Windows package."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from rivelt.platforms.site import Site
+
+
+@dataclass(frozen=True)
+class WindowsSite(Site):
+    """A package. Paths are relative to the project's root.
+
+    `manifest`: its package manifest. `project_files`: those beside it that may list its images.
+    """
+
+    manifest: str = ""
+    project_files: tuple[str, ...] = ()

@@ -1,0 +1,61 @@
+"""What Windows packages a project holds, and what each shows at launch today."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from rivelt.brief.model import Brief
+from rivelt.errors import RiveltError
+from rivelt.platforms.windows.facts import screens
+from rivelt.platforms.windows.images import variants
+from rivelt.platforms.windows.listing import PROJECT_FILES
+from rivelt.platforms.windows.manifest import Manifest, read_manifest
+from rivelt.platforms.windows.reader import scene
+from rivelt.platforms.windows.site import WindowsSite
+from rivelt.project.snapshot import Snapshot, parent
+
+_MADE_BY_BUILDS = {"bin", "obj", "apppackages", "debug", "release", "x64", "x86", "arm64"}
+_PACKED = "AppxManifest.xml"
+
+
+def survey(snapshot: Snapshot, _brief: Brief | None = None) -> list[WindowsSite]:
+    """The packages: one for each package manifest that a person keeps."""
+    sources = [path for path in snapshot.find("*.appxmanifest") if not _is_built(path)]
+    homes = {parent(path) for path in sources}
+    sources += [
+        path
+        for path in snapshot.find(f"*{_PACKED}")
+        if path.rpartition("/")[2] == _PACKED and not _is_built(path) and parent(path) not in homes
+    ]
+    return [_site(snapshot, path) for path in sorted(sources)]
+
+
+def _is_built(path: str) -> bool:
+    return bool({part.lower() for part in parent(path).split("/")} & _MADE_BY_BUILDS)
+
+
+def _site(snapshot: Snapshot, path: str) -> WindowsSite:
+    home = parent(path)
+    files = tuple(found for found in snapshot.below(home) if found.endswith(PROJECT_FILES) and parent(found) == home)
+    site = WindowsSite("windows", path, manifest=path, project_files=files)
+    try:
+        manifest = read_manifest(snapshot.read(path), path)
+        facts = _facts(snapshot, manifest, home, files)
+        today = scene(snapshot, site, screens()[0], "light").title
+        return replace(site, today=today, facts=facts, touches=(path, *files))
+    except RiveltError as error:
+        return replace(site, blocked=error)
+
+
+def _facts(snapshot: Snapshot, manifest: Manifest, home: str, files: tuple[str, ...]) -> dict[str, str]:
+    first = manifest.launches[0]
+    found = variants(snapshot, home, first.image) if first.image else []
+    facts = {
+        "applications": str(len(manifest.launches)) if len(manifest.launches) > 1 else "",
+        "launch element": first.schema if first.element is not None else f"none (it would be in {first.schema})",
+        "image": first.image or "",
+        "files": "\n".join(variant.path for variant in found) or ("none" if first.image else ""),
+        "background": first.background or "none",
+        "images are listed in": ", ".join(files) or "no project file",
+    }
+    return {key: value for key, value in facts.items() if value}
