@@ -1,41 +1,67 @@
-"""The same plates as `rivelt plates` makes of the demo, by pyvips and nothing else: what a careful script would do.
+"""The same plates as `rivelt plates` makes of the demo, by pyvips on all cores and nothing else: what a careful script would do.
 
-Usage: python benchmarks/plain_loop.py ART_FOLDER OUT_FOLDER
+Usage: python benchmarks/plain_loop.py ART_FOLDER PLATES_FOLDER OUT_FOLDER
+
+The sizes and kinds of the plates are those of PLATES_FOLDER, which `rivelt plates` has written before.
 """
 
 from __future__ import annotations
 
+import os
 import sys
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pyvips
 
-# Name, source, and for each file: canvas width and height, the width of the drawn art, all in px.
-ANDROID = {"mdpi": 1, "hdpi": 1.5, "xhdpi": 2, "xxhdpi": 3, "xxxhdpi": 4}
+GROUNDS = {"light": [0xF3, 0xEB, 0xDD], "dark": [0x13, 0x21, 0x2B]}
 
 
-def plate(source: Path, width: float, canvas: tuple[int, int], out: Path) -> None:
+def art(source: Path, width: float) -> pyvips.Image:
     natural = pyvips.Image.svgload(str(source)).width
-    image = pyvips.Image.svgload(str(source), scale=width / natural)
-    x, y = (canvas[0] - image.width) // 2, (canvas[1] - image.height) // 2
-    placed = image.embed(x, y, *canvas, extend="background", background=[0, 0, 0, 0])
-    placed.pngsave(str(out), compression=6, filter="none", keep="none")
+    return pyvips.Image.svgload(str(source), scale=width / natural)
+
+
+def plate(sources: Path, like: Path, out: Path) -> None:
+    """One plate: what it shows is told by its name, how large it is by the file that Rivelt made."""
+    header = pyvips.Image.new_from_file(str(like))
+    width, height = header.width, header.height
+    name = str(like).lower()
+    look = "dark" if "dark" in name or "night" in name else "light"
+    suffix = "-dark" if look == "dark" else ""
+    shorter = min(width, height)
+    if "imprint" in name:
+        parts = [(sources / f"imprint{suffix}.svg", width * 1.0, 0.5)]
+    elif "start-" in name or "uploads" in name:
+        parts = [
+            (sources / f"mark{suffix}.svg", shorter * 0.35, 0.5),
+            (sources / f"imprint{suffix}.svg", shorter * 0.5, 0.9),
+        ]
+    else:
+        parts = [(sources / f"mark{suffix}.svg", shorter * 0.46, 0.5)]
+    is_whole = header.bands == 3
+    ground = GROUNDS[look]
+    image = header
+    if is_whole:
+        dot = (pyvips.Image.black(1, 1, bands=3) + ground).cast("uchar").copy(interpretation="srgb")
+        image = dot.embed(0, 0, width, height, extend="copy")
+    for source, side, middle in parts:
+        drawn = art(source, side)
+        x, y = (width - drawn.width) // 2, int(height * middle - drawn.height / 2)
+        if is_whole:
+            image = image.insert(drawn.flatten(background=ground), x, y)
+        else:
+            image = drawn.embed(x, y, width, height, extend="background", background=[0, 0, 0, 0])
+    out.parent.mkdir(parents=True, exist_ok=True)
+    image.pngsave(str(out), compression=6, filter="none", keep="none")
 
 
 def main() -> None:
-    art, out = Path(sys.argv[1]), Path(sys.argv[2])
-    out.mkdir(parents=True, exist_ok=True)
-    for look in ("", "-dark"):
-        for name, factor in ANDROID.items():
-            mark, imprint = art / f"mark{look}.svg", art / f"imprint{look}.svg"
-            side = round(288 * factor)
-            plate(mark, 132 * factor, (side, side), out / f"mark{look}-{name}.png")
-            plate(imprint, 200 * factor, (round(200 * factor), round(80 * factor)), out / f"imprint{look}-{name}.png")
-        for scale in (1, 2, 3):
-            plate(art / f"mark{look}.svg", 132 * scale, (132 * scale, 106 * scale), out / f"mark{look}@{scale}x.png")
-            plate(
-                art / f"imprint{look}.svg", 200 * scale, (200 * scale, 47 * scale), out / f"imprint{look}@{scale}x.png"
-            )
+    sources, likes, out = map(Path, sys.argv[1:])
+    paths = sorted(path.relative_to(likes) for path in likes.rglob("*.png"))
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        list(pool.map(lambda path: plate(sources, likes / path, out / path), paths))
+    print(f"{len(paths)} plates")
 
 
 if __name__ == "__main__":

@@ -66,10 +66,17 @@ def read_tree(root: Path) -> dict[str, bytes]:
     return {path.relative_to(root).as_posix(): path.read_bytes() for path in sorted(root.rglob("*")) if path.is_file()}
 
 
+def quick_sample() -> dict[str, bytes]:
+    """The sample app, with startup images for one iPhone and not for all: what every test can afford."""
+    files = dict(sample_files())
+    files["rivelt.toml"] = files["rivelt.toml"].replace(b'screens = "all"', b'screens = ["iPhone 15"]')
+    return files
+
+
 @pytest.fixture
 def sample(tmp_path: Path) -> Path:
     """The sample app, laid out and not yet applied."""
-    return write_tree(tmp_path / "skerryline", sample_files())
+    return write_tree(tmp_path / "skerryline", quick_sample())
 
 
 @pytest.fixture(scope="session")
@@ -77,7 +84,7 @@ def applied(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The sample app, applied once for all tests that only look."""
     from rivelt import job
 
-    root = write_tree(tmp_path_factory.mktemp("applied"), sample_files())
+    root = write_tree(tmp_path_factory.mktemp("applied"), quick_sample())
     job.apply(job.changes_of(job.prepare(job.load_brief(root))))
     return root
 

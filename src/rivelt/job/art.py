@@ -26,7 +26,7 @@ def targets_of(brief: Brief) -> tuple[str, ...]:
     snapshot = Snapshot.of_folder(brief.project)
     found = tuple(target for target in TARGETS if platform(target).survey(snapshot))
     asked_for = tuple(target for target in TARGETS if platform(target).is_on_request and target in brief.places)
-    return (found or tuple(target for target in TARGETS if not platform(target).is_on_request)) + asked_for
+    return found + asked_for or tuple(target for target in TARGETS if not platform(target).is_on_request)
 
 
 def measure(brief: Brief) -> list[ArtReport]:

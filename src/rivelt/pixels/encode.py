@@ -9,9 +9,13 @@ from __future__ import annotations
 import struct
 import sys
 import zlib
+from collections.abc import Sequence
 
 import deflate
 import pyvips
+
+from rivelt.colour import Colour
+from rivelt.units import PixelSize
 
 PNG_EFFORT, PNG_MOST_EFFORT = 7, 12
 """libdeflate's levels, 1 to 12: on plates 12 takes thirty times as long as 7 and saves a twentieth."""
@@ -24,6 +28,8 @@ _COLOUR, _PALETTE, _COLOUR_AND_ALPHA = 2, 3, 6
 _NO_FILTER = b"\0"
 _PIXEL_CHUNKS = {b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND"}
 _INVISIBLE_MEAN, _INVISIBLE_PEAK = 0.7, 12  # of 255, premultiplied
+_LARGE = 4_000_000  # bytes of pixels: a whole screen, which is nearly all ground
+_LARGE_EFFORT = 1  # for these, higher levels take twice as long to save a sixth
 _SAMPLE_STEP = 61  # a prime, so that it falls into no pattern of rows
 
 
@@ -35,6 +41,25 @@ def png(image: pyvips.Image, effort: int = PNG_EFFORT) -> bytes:
     if palette is None:
         return _assembled(data, width, height, bands, _COLOUR_AND_ALPHA if bands == 4 else _COLOUR, effort)
     return _assembled(data[3::4], width, height, 1, _PALETTE, effort, (b"PLTE", palette), (b"tRNS", bytes(range(256))))
+
+
+def flat_png(
+    size: PixelSize, ground: Colour, parts: Sequence[tuple[pyvips.Image, int, int]], effort: int = PNG_EFFORT
+) -> bytes:
+    """Opaque images of 3 bands, each at a place in whole px, on one flat colour: a PNG as `png` makes it, in a fraction of the time.
+
+    Most of a launch screen is ground: no image of that size is made, only the rows of the file.
+    """
+    import numpy as np
+
+    stride = size.width * 3
+    rows = np.empty((size.height, stride + 1), np.uint8)
+    rows[:] = np.frombuffer(_NO_FILTER + bytes(ground[:3]) * size.width, np.uint8)
+    for image, x, y in parts:
+        pixels = np.frombuffer(image.write_to_memory(), np.uint8).reshape(image.height, -1)
+        rows[y : y + image.height, 1 + x * 3 : 1 + (x + image.width) * 3] = pixels
+    is_large = rows.size > _LARGE and effort == PNG_EFFORT
+    return _file(rows.data, *size, _COLOUR, _LARGE_EFFORT if is_large else effort)
 
 
 def photograph_png(image: pyvips.Image) -> bytes:
@@ -117,6 +142,12 @@ def _assembled(
 ) -> bytes:
     stride = width * bands
     rows = b"".join(_NO_FILTER + data[start : start + stride] for start in range(0, len(data), stride))
+    return _file(rows, width, height, colour_type, effort, *chunks)
+
+
+def _file(
+    rows: bytes | memoryview, width: int, height: int, colour_type: int, effort: int, *chunks: tuple[bytes, bytes]
+) -> bytes:
     header = struct.pack(">IIBBBBB", width, height, 8, colour_type, 0, 0, 0)
     pixels = bytes(deflate.zlib_compress(rows, effort))
     whole = [(b"IHDR", header), *chunks, (b"IDAT", pixels), (b"IEND", b"")]

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 import os
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from typing import TYPE_CHECKING
 
 from rivelt.colour import Colour
 from rivelt.pixels.canvas import draw
-from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, jpeg, photograph_png, png, smaller_png
+from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, flat_png, jpeg, photograph_png, png, smaller_png
 from rivelt.pixels.ink import inked
 from rivelt.plan.model import Placement, Recipe
 from rivelt.units import PixelSize, Rect
@@ -27,11 +27,14 @@ def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
     The same recipe gives the same bytes. `is_small` spends much more time on a smaller file. A file heavier than the recipe allows
     is the lightest that could be made without a visible loss.
     """
+    effort = PNG_MOST_EFFORT if is_small else PNG_EFFORT
+    is_photograph = any(_is_photograph(placement, recipe.canvas) for placement in recipe.placed)
+    if recipe.ground is not None and recipe.form == "png" and not is_photograph and recipe.most_bytes is None:
+        return flat_png(recipe.canvas, recipe.ground, list(_parts(recipe, recipe.ground)), effort)
     image = _on_ground(recipe, recipe.ground) if recipe.ground is not None else _layers(recipe, recipe.placed)
     if recipe.form == "jpeg":
         return jpeg(image)
-    is_photograph = any(_is_photograph(placement, recipe.canvas) for placement in recipe.placed)
-    data = photograph_png(image) if is_photograph else png(image, PNG_MOST_EFFORT if is_small else PNG_EFFORT)
+    data = photograph_png(image) if is_photograph else png(image, effort)
     is_heavy = recipe.most_bytes is not None and len(data) > recipe.most_bytes
     return smaller_png(image, data, recipe.most_bytes or 0) if is_heavy else data
 
@@ -69,15 +72,20 @@ def _layers(recipe: Recipe, placed: tuple[Placement, ...], window: Rect | None =
 
 
 def _on_ground(recipe: Recipe, ground: Colour) -> pyvips.Image:
-    """An opaque image. Only where there is art is anything drawn: most of a launch screen is ground."""
+    """An opaque image."""
     import pyvips
 
     dot = pyvips.Image.black(1, 1, bands=3) + list(ground[:3])
     image = dot.cast("uchar").copy(interpretation="srgb").embed(0, 0, *recipe.canvas, extend="copy")
-    for window, placed in _windows(recipe):
-        part = _layers(recipe, placed, window).flatten(background=list(ground[:3]))
-        image = image.insert(part, int(window.x), int(window.y))
+    for part, x, y in _parts(recipe, ground):
+        image = image.insert(part, x, y)
     return image.copy_memory()
+
+
+def _parts(recipe: Recipe, ground: Colour) -> Iterator[tuple[pyvips.Image, int, int]]:
+    """The parts of an opaque image that are not just ground, each with its place."""
+    for window, placed in _windows(recipe):
+        yield _layers(recipe, placed, window).flatten(background=list(ground[:3])), int(window.x), int(window.y)
 
 
 def _windows(recipe: Recipe) -> list[tuple[Rect, tuple[Placement, ...]]]:

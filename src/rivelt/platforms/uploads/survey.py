@@ -17,7 +17,8 @@ def survey(snapshot: Snapshot, brief: Brief | None = None) -> list[UploadsSite]:
     if brief is None or not ("uploads" in brief.places or "uploads" in (brief.targets or ())):
         return []
     out = join("", *options_of(brief).out.replace("\\", "/").split("/"))
-    if out.startswith(("../", "/")) or out in {"", ".."}:
+    given = options_of(brief).out
+    if out.startswith("../") or out in {"", ".."} or given.startswith(("/", "\\")) or ":" in given:
         at, hint = brief.place("uploads.out"), 'Give a folder in the project, such as "uploads".'
         error = BadInput("`uploads.out` leads out of the project", place=at, hint=hint)
         return [UploadsSite("uploads", brief.path.name, blocked=error)]

@@ -17,7 +17,7 @@ from rivelt.platforms.web.site import LinkedPage, WebSite
 from rivelt.project.snapshot import Snapshot, join, parent
 
 _PAGES = (".html", ".htm")
-_NAMES = ("manifest.json", "site.webmanifest", "manifest.webmanifest")
+_PLAIN_NAME, _TYPE = "manifest.json", ".webmanifest"
 _LARGEST_PAGE = 2_000_000  # bytes
 
 
@@ -53,12 +53,13 @@ def _manifest_links(snapshot: Snapshot) -> Iterator[tuple[str, Tag]]:
 
 def _may_be_manifest(snapshot: Snapshot, path: str) -> bool:
     name = path.rpartition("/")[2]
-    if name not in _NAMES and not name.endswith(".webmanifest"):
+    if name != _PLAIN_NAME and not name.endswith(_TYPE):
         return False
     try:
-        return looks_like_manifest(read_manifest(snapshot.read(path), path).root.value)
+        value = read_manifest(snapshot.read(path), path).root.value
+        return name.endswith(_TYPE) or looks_like_manifest(value)
     except RiveltError:
-        return name.endswith(".webmanifest")  # such a file is one, and should be told of
+        return name.endswith(_TYPE)  # such a file is one, and should be told of
 
 
 def _site(snapshot: Snapshot, path: str, pages: tuple[LinkedPage, ...]) -> WebSite:

@@ -1,0 +1,292 @@
+"""Web apps: manifests and pages of every manner, and what a real browser makes of the result."""
+
+from __future__ import annotations
+
+import json
+import os
+from pathlib import Path
+from typing import Any
+
+import pytest
+import pyvips
+
+from chromium import browser, open_page
+from conftest import BRIEF, MARK, Command, read_tree, write_tree
+from rivelt.platforms.web.facts import every_screen
+from rivelt.platforms.web.media import matches
+from rivelt.scene.model import Screen
+from rivelt.units import LOOKS
+
+needs_browser = pytest.mark.skipif(
+    browser() is None and not os.environ.get("CI"), reason="needs Chromium: apt-get install chromium"
+)
+TWO_LOOKS = BRIEF + '[dark]\nground = "#13212B"\n[web]\nscreens = ["iPhone 15", "iPad mini"]\n'
+MANIFEST = '{\n  "name": "Tern",\n  "start_url": ".",\n  "display": "standalone"\n}\n'
+PAGE = """<!doctype html>
+<html>
+<head>
+  <title>Tern</title>
+  <link rel="manifest" href="{}">
+</head>
+</html>
+"""
+
+# The tree; the manifest; the page (None: there is none); what the links begin with.
+SHAPES: dict[str, tuple[dict[str, str | bytes], str, str | None, str]] = {
+    "side by side": (
+        {"index.html": PAGE.format("app.webmanifest"), "app.webmanifest": MANIFEST},
+        "app.webmanifest",
+        "index.html",
+        "rivelt/",
+    ),
+    "static folder, from the root": (
+        {"index.html": PAGE.format("/manifest.json?v=2"), "public/manifest.json": MANIFEST},
+        "public/manifest.json",
+        "index.html",
+        "/rivelt/",
+    ),
+    "placeholder": (
+        {"public/index.html": PAGE.format("%PUBLIC_URL%/manifest.json"), "public/manifest.json": MANIFEST},
+        "public/manifest.json",
+        "public/index.html",
+        "%PUBLIC_URL%/rivelt/",
+    ),
+    "template": (
+        {"src/index.html": PAGE.format("<%= base %>assets/m.json"), "src/assets/m.json": MANIFEST},
+        "src/assets/m.json",
+        "src/index.html",
+        "<%= base %>assets/rivelt/",
+    ),
+    "CRLF, tabs, BOM, no last line end, void elements closed": (
+        {
+            "w/index.html": b"\xef\xbb\xbf"
+            + PAGE.format("m.json")
+            .replace('json">', 'json" />')
+            .replace("  <", "\t<")
+            .rstrip()
+            .replace("\n", "\r\n")
+            .encode(),
+            "w/m.json": b"\xef\xbb\xbf" + MANIFEST.replace("  ", "\t").rstrip().replace("\n", "\r\n").encode(),
+        },
+        "w/m.json",
+        "w/index.html",
+        "rivelt/",
+    ),
+    "minified": (
+        {
+            "index.html": "<!doctype html><head><meta name=theme-color content=#000000><link rel=manifest href=m.json></head>",
+            "m.json": '{"name":"Tern","display":"standalone","icons":[{"src":"a.png","sizes":"192x192 512x512"},{"src":"b.svg","sizes":"any"}]}',
+        },
+        "m.json",
+        "index.html",
+        "rivelt/",
+    ),
+    "theme colours, startup links and a capable meta already there": (
+        {
+            "index.html": PAGE.format("m.json").replace(
+                "<title>",
+                '<meta name="theme-color" media="(prefers-color-scheme: dark)" content="#000000">\n  <meta name="apple-mobile-web-app-capable" content="yes">\n'
+                '  <link rel="apple-touch-startup-image" href="old.png">\n  <title>',
+            ),
+            "m.json": MANIFEST.replace('"display"', '"theme_color" : "#fff",\n  "display"'),
+            "old.png": b"x",
+        },
+        "m.json",
+        "index.html",
+        "rivelt/",
+    ),
+    "not linked": (
+        {"index.html": "<html><head></head></html>", "manifest.json": MANIFEST},
+        "manifest.json",
+        "index.html",
+        "rivelt/",
+    ),
+    "no page": ({"static/manifest.webmanifest": MANIFEST}, "static/manifest.webmanifest", None, "rivelt/"),
+    "copies and extensions are no sites": (
+        {
+            "index.html": PAGE.format("app.webmanifest"),
+            "app.webmanifest": MANIFEST,
+            "dist/index.html": PAGE.format("app.webmanifest"),
+            "dist/app.webmanifest": MANIFEST,
+            "android/app/src/main/assets/public/manifest.json": MANIFEST,
+            "extension/manifest.json": '{"manifest_version": 3, "name": "x", "icons": {}}',
+            "data/manifest.json": '{"name": "not ours"}',
+        },
+        "app.webmanifest",
+        "index.html",
+        "rivelt/",
+    ),
+}
+
+
+def app(tmp_path: Path, files: dict[str, str | bytes], brief: str = TWO_LOOKS) -> Path:
+    return write_tree(tmp_path / "tern", {"rivelt.toml": brief, "mark.svg": MARK, **files})
+
+
+@pytest.mark.parametrize("shape", SHAPES)
+def test_every_web_root_is_edited_once_and_back(tmp_path: Path, rivelt: Command, shape: str) -> None:
+    files, manifest, page, base = SHAPES[shape]
+    root = app(tmp_path, files)
+    before = read_tree(root)
+    found = rivelt("survey", "--json", cwd=root).json["sites"]
+    assert [site["site"] for site in found] == [manifest]
+    done = rivelt("apply", cwd=root)
+    assert done.code == 0, done.err
+    after = read_tree(root)
+    old, new = (json.loads(tree[manifest].decode("utf-8-sig")) for tree in (before, after))
+    assert {key: value for key, value in new.items() if key not in {"background_color", "theme_color", "icons"}} == {
+        key: value for key, value in old.items() if key not in {"theme_color", "icons"}
+    }
+    assert (new["background_color"], new["theme_color"]) == ("#F3EBDD", "#F3EBDD")
+    folder = manifest.rpartition("/")[0]
+    assert_icons(root / folder, new["icons"])
+    target = page or f"{folder}/rivelt/head.html"
+    text = after[target].decode("utf-8-sig")
+    assert text.count("apple-touch-startup-image") == text.count(f'href="{base}start-') == 8
+    assert text.count("apple-mobile-web-app-capable") == 1
+    for content in (after[manifest], after[target]):
+        assert content.count(b"\n") == content.count(b"\r\n") if b"\r\n" in before[manifest] else b"\r" not in content
+    for path in (manifest, target):
+        assert after[path].startswith(b"\xef\xbb\xbf") == before.get(path, b"").startswith(b"\xef\xbb\xbf")
+    assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
+    changed = {path for path in before if before[path] != after[path]}
+    assert changed == {manifest, *([page] if page else [])}
+    shown = rivelt("proof", "--now", "--json", "--screens", "iPhone 15", "--out", tmp_path / "p.png", cwd=root)
+    if page:
+        assert {scene["ground"] for scene in shown.json["scenes"] if scene["look"] == "dark"} == {"#13212B"}
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+
+def assert_icons(folder: Path, icons: list[dict[str, str]]) -> None:
+    ours = [icon for icon in icons if icon["src"].startswith("rivelt/")]
+    assert [(icon["sizes"], icon["purpose"]) for icon in ours] == [
+        (f"{side}x{side}", purpose) for side in (192, 512) for purpose in ("any", "maskable")
+    ]
+    assert not [icon for icon in icons if icon["src"] == "a.png"], "an icon of the same sizes gives way"
+    for icon in ours:
+        image = pyvips.Image.new_from_file(str(folder / icon["src"]))
+        side = int(icon["sizes"].partition("x")[0])
+        assert (image.width, image.height) == (side, side)
+        if icon["purpose"] == "maskable":
+            assert image.bands == 3
+            # Outside the circle that no mask cuts there is only ground.
+            ring = pyvips.Image.xyz(side, side) - [(side - 1) / 2] * 2
+            outside = ((ring[0] ** 2 + ring[1] ** 2) ** 0.5 > side * 0.4).ifthenelse(255, 0)
+            marked = (image - [0xF3, 0xEB, 0xDD]).abs().bandmean() > 2
+            assert (marked & outside).max() == 0
+            assert marked.avg() > 20
+        else:
+            assert image.bands == 4 or image.interpretation == "srgb"
+
+
+def test_a_second_apply_replaces_just_its_own_lines(tmp_path: Path, rivelt: Command) -> None:
+    files, _, _, _ = SHAPES["side by side"]
+    root = app(tmp_path, files)
+    assert rivelt("apply", cwd=root).code == 0
+    page = root / "index.html"
+    page.write_text(page.read_text().replace("<title>Tern", '<meta name="author" content="us">\n  <title>Terns'))
+    (root / "rivelt.toml").write_text(TWO_LOOKS.replace('"iPhone 15", ', "").replace("#13212B", "#F3EBDD"))
+    assert rivelt("apply", cwd=root).code == 0
+    text = page.read_text()
+    assert text.count("apple-touch-startup-image") == 2
+    assert text.count("theme-color") == 1
+    assert "prefers-color-scheme" not in text
+    assert '<meta name="author" content="us">\n  <title>Terns' in text
+    assert len(list(root.glob("rivelt/start-*"))) == 2
+    page.write_text(text.replace("<!-- rivelt: end of the launch screen -->", ""))
+    refused = rivelt("apply", cwd=root)
+    assert refused.code == 2
+    assert "index.html:7: " in refused.err
+    assert "one of the two comments round Rivelt's lines is missing" in refused.err
+
+
+@pytest.mark.parametrize(
+    ("files", "message"),
+    [
+        ({"index.html": PAGE.format("m.json"), "m.json": '{"name": "x",}'}, "m.json:1:"),
+        ({"index.html": PAGE.format("m.json"), "m.json": "[]"}, "the file holds no JSON object"),
+        ({"a.webmanifest": "<html>"}, "a.webmanifest:1:1: "),
+        ({"index.html": PAGE.format("m.json").encode("utf-16"), "m.json": MANIFEST, "m.webmanifest": "{"}, "not JSON"),
+    ],
+)
+def test_what_is_no_manifest_is_told_and_the_rest_goes_on(
+    tmp_path: Path, rivelt: Command, files: dict[str, str | bytes], message: str
+) -> None:
+    root = app(tmp_path, files)
+    done = rivelt("apply", cwd=root)
+    assert done.code in (1, 2)
+    assert message in done.err
+    write_tree(root, {"other/app.webmanifest": MANIFEST})
+    assert rivelt("apply", cwd=root).code == 1
+    assert "#F3EBDD" in (root / "other/app.webmanifest").read_text()
+
+
+def test_screens_bound_the_number_of_files_and_the_weight_is_said_first(tmp_path: Path, rivelt: Command) -> None:
+    files, _, _, _ = SHAPES["side by side"]
+    counts = {}
+    for screens in ('"all"', '"current"', '["iPhone Air"]'):
+        root = app(tmp_path, files, BRIEF + f"[web]\nscreens = {screens}\n")
+        told = rivelt("apply", "--dry-run", "--json", cwd=root).json["weights"]["web app.webmanifest"]
+        counts[screens] = told["images"]
+        assert told["bytes"] > 10_000
+    assert counts['"all"'] > counts['"current"'] > counts['["iPhone Air"]'] == 6
+    root = app(tmp_path, files, BRIEF + '[web]\nscreens = ["iFone"]\n')
+    refused = rivelt("apply", cwd=root)
+    assert refused.code == 2
+    assert "rivelt.toml:8:1: " in refused.err
+    assert "no iPhone or iPad is called iFone" in refused.err
+
+
+PHONE = Screen("web", "", "", 390, 844, 3, 17, variant="home screen")
+SIDE = Screen("web", "", "", 844, 390, 3, 17, variant="home screen")
+
+
+@pytest.mark.parametrize(
+    ("query", "upright", "side"),
+    [
+        ("(device-width: 390px) and (orientation: portrait)", True, False),
+        ("screen and (device-width: 390px) and (device-height: 844px) and (-webkit-device-pixel-ratio: 3)", True, True),
+        ("(orientation: landscape), (min-device-width: 391px)", False, True),
+        ("(-webkit-min-device-pixel-ratio: 2) and (max-device-width: 400px)", True, True),
+        ("print", False, False),
+        ("(hover: hover)", None, None),
+        ("(hover: hover) and (orientation: landscape)", False, None),
+        ("(prefers-color-scheme: light)", True, True),
+        ("not all", None, None),
+    ],
+)
+def test_media_queries(query: str, upright: bool | None, side: bool | None) -> None:
+    assert (matches(query, PHONE, "light"), matches(query, SIDE, "light")) == (upright, side)
+
+
+@needs_browser
+def test_on_every_screen_exactly_one_startup_image_matches_and_has_its_size(tmp_path: Path, rivelt: Command) -> None:
+    files, _, _, _ = SHAPES["side by side"]
+    root = app(tmp_path, files, BRIEF + '[dark]\nground = "#13212B"\n')
+    assert rivelt("apply", cwd=root).code == 0
+    links = "[...document.querySelectorAll('link[rel=apple-touch-startup-image]')].filter((l) => matchMedia(l.media).matches).map((l) => l.href)"
+    theme = "[...document.querySelectorAll('meta[name=theme-color]')].find((m) => !m.media || matchMedia(m.media).matches).content"
+    seen: dict[Any, int] = {}
+    with open_page(root / "index.html", tmp_path / "profile") as page:
+        for screen in every_screen():
+            if screen.variant != "home screen":
+                continue
+            short, long = sorted((int(screen.width), int(screen.height)))
+            page.call(
+                "Emulation.setDeviceMetricsOverride",
+                width=int(screen.width), height=int(screen.height), screenWidth=short, screenHeight=long,
+                deviceScaleFactor=screen.scale, mobile=True,
+            )  # fmt: skip
+            for look in LOOKS:
+                page.call("Emulation.setEmulatedMedia", features=[{"name": "prefers-color-scheme", "value": look}])
+                matching = page.run(links)
+                assert len(matching) == 1, (screen, look, matching)
+                image = pyvips.Image.new_from_file(matching[0].removeprefix("file://"))
+                assert (image.width, image.height) == screen.frame.size.pixels(screen.scale)
+                assert image.bands == 3
+                ground = {"light": [0xF3, 0xEB, 0xDD], "dark": [0x13, 0x21, 0x2B]}[look]
+                assert image.getpoint(0, 0) == ground
+                assert page.run(theme).upper() == "#" + bytes(ground).hex().upper()
+                seen[matching[0]] = seen.get(matching[0], 0) + 1
+    assert len(seen) == len(list(root.glob("rivelt/start-*"))), "every file is shown by some screen"

@@ -1,0 +1,275 @@
+"""Windows packages: manifests of every age, project files of every manner."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+import pyvips
+from lxml import etree  # type: ignore[import-untyped]
+
+from conftest import BRIEF, MARK, Command, read_tree, write_tree
+
+UAP = "http://schemas.microsoft.com/appx/manifest/uap/windows10"
+HEAD = '<?xml version="1.0" encoding="utf-8"?>\n'
+TEN = (
+    HEAD
+    + f"""<Package xmlns="http://schemas.microsoft.com/appx/manifest/foundation/windows10" xmlns:uap="{UAP}">
+  <!-- Skerryline -->
+  <Applications>
+    <Application Id="App">
+      <uap:VisualElements BackgroundColor="transparent" Square150x150Logo="Assets\\Tile.png">
+        <uap:DefaultTile Wide310x150Logo="Assets\\Wide.png" />
+        {{}}
+      </uap:VisualElements>
+    </Application>
+  </Applications>
+</Package>
+"""
+)
+PROJECT = """<Project ToolsVersion="15.0" xmlns="http://schemas.microsoft.com/developer/msbuild/2003">
+  <ItemGroup>
+    <Compile Include="App.cs" />
+    {}
+  </ItemGroup>
+</Project>
+"""
+
+
+def older(year: int, prefix: str) -> str:
+    uri = f"http://schemas.microsoft.com/appx/{year}/manifest"
+    name = f"{prefix}:" if prefix else ""
+    space = f'xmlns:{prefix}="{uri}"' if prefix else ""
+    root = "http://schemas.microsoft.com/appx/2010/manifest"
+    return (
+        f'<Package xmlns="{root}" {space}>\n\t<Applications>\n\t\t<Application>\n\t\t\t<{name}VisualElements Logo="images\\l.png">\n'
+        f'\t\t\t\t<{name}SplashScreen Image="images\\splash.png"/>\n\t\t\t</{name}VisualElements>\n\t\t</Application>\n\t</Applications>\n</Package>'
+    )
+
+
+# The manifest; the folder of its images; the lines that change.
+MANIFESTS: dict[str, tuple[bytes, str, dict[str, str]]] = {
+    "colour before image": (
+        TEN.format('<uap:SplashScreen BackgroundColor="white"   Image="Assets\\Start.png" />').encode(),
+        "Assets",
+        {'<uap:SplashScreen BackgroundColor="#F3EBDD"   Image="Assets\\RiveltLaunch.png" />': ""},
+    ),
+    "BOM, CRLF, no last line end": (
+        b"\xef\xbb\xbf"
+        + TEN.format('<uap:SplashScreen Image="Assets\\Start.png"/>').rstrip().replace("\n", "\r\n").encode(),
+        "Assets",
+        {'<uap:SplashScreen Image="Assets\\RiveltLaunch.png" BackgroundColor="#F3EBDD"/>': ""},
+    ),
+    "no launch element": (
+        TEN.format("<uap:InitialRotationPreference />").encode(),
+        "Assets",
+        {'<uap:SplashScreen Image="Assets\\RiveltLaunch.png" BackgroundColor="#F3EBDD" />': "new"},
+    ),
+    "empty visual elements": (
+        f'<Package xmlns="urn:x" xmlns:u="{UAP}"><Applications><Application><u:VisualElements/></Application></Applications></Package>'.encode(),
+        "Assets",
+        {'<u:SplashScreen Image="Assets\\RiveltLaunch.png" BackgroundColor="#F3EBDD"/>': "new"},
+    ),
+    "2013": (
+        older(2013, "m2").encode(),
+        "images",
+        {'<m2:SplashScreen Image="images\\RiveltLaunch.png" BackgroundColor="#F3EBDD"/>': ""},
+    ),
+    "2014": (
+        older(2014, "m3").encode(),
+        "images",
+        {'<m3:SplashScreen Image="images\\RiveltLaunch.png" BackgroundColor="#F3EBDD"/>': ""},
+    ),
+    "2010, no prefix": (
+        older(2010, "").encode(),
+        "images",
+        {'<SplashScreen Image="images\\RiveltLaunch.png" BackgroundColor="#F3EBDD"/>': ""},
+    ),
+    "no namespace": (
+        b"<Package><Applications><Application><VisualElements><SplashScreen/></VisualElements></Application></Applications></Package>",
+        "Assets",
+        {'<SplashScreen Image="Assets\\RiveltLaunch.png" BackgroundColor="#F3EBDD"/>': ""},
+    ),
+    "multi-line, slashes, the colour by another name": (
+        TEN.format(
+            "<uap:SplashScreen\n          Image='Media/x.png'\n          BackgroundColor='#f3ebdd'\n        />"
+        ).encode(),
+        "Media",
+        {
+            "<uap:SplashScreen\n          Image='Media/RiveltLaunch.png'\n          BackgroundColor='#f3ebdd'\n        />": ""
+        },
+    ),
+}
+
+
+def package(tmp_path: Path, manifest: bytes, brief: str = BRIEF, **files: str | bytes) -> Path:
+    plain: dict[str, str | bytes] = {"rivelt.toml": brief, "mark.svg": MARK, "win/Package.appxmanifest": manifest}
+    return write_tree(
+        tmp_path / "tern", plain | {f"win/{name.replace('__', '.')}": text for name, text in files.items()}
+    )
+
+
+@pytest.mark.parametrize("shape", MANIFESTS)
+def test_every_manifest_is_edited_in_place_once_and_back(tmp_path: Path, rivelt: Command, shape: str) -> None:
+    manifest, folder, lines = MANIFESTS[shape]
+    root = package(tmp_path, manifest)
+    before = read_tree(root)
+    done = rivelt("apply", cwd=root)
+    assert done.code == 0, done.err
+    after = (root / "win/Package.appxmanifest").read_bytes()
+    for line in lines:
+        assert after.count(line.replace("\n", "\r\n").encode() if b"\r\n" in manifest else line.encode()) == 1
+    # Taking the line out again leaves what was there: no other byte has moved.
+    launch = rb"\s*<(?:\w+:)?SplashScreen[^>]*>"
+    if not manifest.count(b"VisualElements/>"):
+        assert re.sub(launch, b"", after) == re.sub(launch, b"", manifest)
+    etree.fromstring(after)
+    for scale, size in (
+        (100, (620, 300)),
+        (125, (775, 375)),
+        (150, (930, 450)),
+        (200, (1240, 600)),
+        (400, (2480, 1200)),
+    ):
+        path = root / f"win/{folder}/RiveltLaunch.scale-{scale}.png"
+        image = pyvips.Image.new_from_file(str(path))
+        assert (image.width, image.height, image.bands) == (*size, 4)
+        assert path.stat().st_size < 200_000
+    assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
+    shown = rivelt("proof", "--now", "--json", "--all", "--out", tmp_path / "p.png", cwd=root).json["scenes"]
+    for scene in shown:
+        if "contrast" not in scene["system"]:
+            assert scene["ground"] == "#F3EBDD"
+            assert scene["layers"][1]["rect"] == [170, 150, 620, 300], (
+                "the image is shown at its own size in the middle"
+            )
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+
+SISTER = '<Content Include="Assets\\Start.scale-200.png" />'
+NEW = "Assets\\RiveltLaunch.scale-{}.png"
+# Project files: name, what it lists, and the lines for a new image (None: none is added).
+LISTS: dict[str, tuple[str, str, str | None]] = {
+    "content": ("App.csproj", PROJECT.format(SISTER), f'    <Content Include="{NEW}" />'),
+    "image": ("App.vcxproj", PROJECT.format(SISTER.replace("Content", "Image")), f'    <Image Include="{NEW}" />'),
+    "filters": (
+        "App.vcxproj.filters",
+        PROJECT.format('<Image Include="Assets\\Start.png">\n      <Filter>Assets</Filter>\n    </Image>'),
+        f'    <Image Include="{NEW}">\n      <Filter>Assets</Filter>\n    </Image>',
+    ),
+    "wildcard": ("App.csproj", PROJECT.format('<Content Include="Assets\\**\\*.png" />'), None),
+    "plain wildcard": ("App.wapproj", PROJECT.format('<Content Include="Assets\\*" />'), None),
+    "excluded from it": (
+        "App.csproj",
+        PROJECT.format('<Content Include="Assets\\*.png" Exclude="Assets\\Rivelt*" />'),
+        f'    <Content Include="{NEW}" />',
+    ),
+    "the SDK lists them itself": ("App.csproj", '<Project Sdk="Microsoft.NET.Sdk">\n</Project>\n', None),
+    "with a home": (
+        "App.projitems",
+        PROJECT.format('<Content Include="$(MSBuildThisFileDirectory)Assets\\Start.png" />'),
+        f'    <Content Include="$(MSBuildThisFileDirectory){NEW}" />',
+    ),
+    "none yet": ("App.jsproj", PROJECT.format(""), f'    <Content Include="{NEW}" />'),
+    "tied to another": (
+        "App.csproj",
+        PROJECT.format('<Content Include="Assets\\Start.png"><Link>x.png</Link></Content>'),
+        f'    <Content Include="{NEW}" />',
+    ),
+}
+
+
+@pytest.mark.parametrize("shape", LISTS)
+def test_images_are_listed_the_way_the_project_lists_them(tmp_path: Path, rivelt: Command, shape: str) -> None:
+    name, text, line = LISTS[shape]
+    text = text.replace("\n", "\r\n")
+    root = package(tmp_path, TEN.format('<uap:SplashScreen Image="Assets\\Start.png"/>').encode())
+    (root / "win" / name).write_bytes(text.encode())
+    before = read_tree(root)
+    assert rivelt("apply", cwd=root).code == 0
+    after = (root / "win" / name).read_bytes().decode()
+    if line is None:
+        assert after == text
+    else:
+        for scale in (100, 125, 150, 200, 400):
+            assert after.count(line.format(scale).replace("\n", "\r\n")) == 1
+        assert [kept for kept in after.split("\r\n") if "RiveltLaunch" not in kept][:3] == text.split("\r\n")[:3]
+        etree.fromstring(after.encode())
+    assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+
+def test_high_contrast_the_other_look_names_and_pruning(tmp_path: Path, rivelt: Command) -> None:
+    brief = (
+        BRIEF.replace("#F3EBDD", "wheat")
+        + '[dark]\nground = "navy"\n[windows]\nhigh_contrast = true\nlook = "dark"\nprefix = "Küste 1"\n'
+    )
+    project = PROJECT.format(SISTER)
+    manifest = TEN.format('<uap:SplashScreen Image="Assets\\Start.png" BackgroundColor="Navy"/>').encode()
+    start = pyvips.Image.black(1240, 600, bands=3).pngsave_buffer()
+    root = package(tmp_path, manifest, brief)
+    write_tree(root, {"win/App.csproj": project, "win/Assets/Start.scale-200.png": start})
+    done = rivelt("apply", cwd=root)
+    assert "'Küste 1' is written as 'Kuste-1'" in done.out
+    assert "Windows knows no looks" in done.out
+    assert "--prune removes them: win/Assets/Start.scale-200.png" in done.out
+    assert b'BackgroundColor="Navy"' in (root / "win/Package.appxmanifest").read_bytes(), (
+        "the same colour stays as it is written"
+    )
+    for theme, ground, ink in (("black", 0, 255), ("white", 255, 0)):
+        image = pyvips.Image.new_from_file(str(root / f"win/Assets/Kuste-1Launch.scale-100_contrast-{theme}.png"))
+        assert image.getpoint(0, 0)[:3] == [ground] * 3
+        assert image.getpoint(310, 150)[:3] == [ink] * 3
+    assert rivelt("apply", "--prune", cwd=root).code == 0
+    assert not (root / "win/Assets/Start.scale-200.png").exists()
+    assert "Start" not in (root / "win/App.csproj").read_text()
+    # Without contrast again: the images and their entries go.
+    (root / "rivelt.toml").write_text(brief.replace("high_contrast = true", ""))
+    assert rivelt("apply", cwd=root).code == 0
+    assert not list(root.glob("win/Assets/*contrast*"))
+    assert "contrast" not in (root / "win/App.csproj").read_text()
+
+
+def test_a_picture_that_cannot_be_light_enough_is_left_out_with_its_numbers(tmp_path: Path, rivelt: Command) -> None:
+    noise = pyvips.Image.gaussnoise(900, 500, mean=128, sigma=70, seed=7).cast("uchar")
+    mark = noise.bandjoin([noise.rot180(), noise.fliphor()]).copy(interpretation="srgb").pngsave_buffer()
+    brief = BRIEF.replace("mark.svg", "mark.png") + "[layout]\nenlarge = true\n"
+    root = package(tmp_path, TEN.format("").encode(), brief)
+    write_tree(root, {"mark.png": mark, "win/App.csproj": PROJECT.format(SISTER)})
+    done = rivelt("apply", cwd=root)
+    assert done.code == 0, done.err
+    assert re.search(r"scale-400\.png is left out: it weighs \d+ kB, and more than 200 kB are refused", done.out)
+    written = {path.name for path in root.glob("win/Assets/*.png")}
+    listed = set(re.findall(r"RiveltLaunch\.scale-\d+\.png", (root / "win/App.csproj").read_text()))
+    assert written == listed
+    assert "RiveltLaunch.scale-400.png" not in written
+    assert all(path.stat().st_size < 200_000 for path in root.glob("win/Assets/*.png"))
+
+
+@pytest.mark.parametrize(
+    ("manifest", "message"),
+    [
+        (
+            b"<Package><Applications>",
+            "win/Package.appxmanifest:1:24: windows win/Package.appxmanifest: not well-formed XML",
+        ),
+        (b"<Package/>", "no application in it has visual elements"),
+        (b'<!DOCTYPE p [<!ENTITY e "x">]><p>&e;</p>', "the file declares an entity (e)"),
+    ],
+)
+def test_a_manifest_that_cannot_be_edited_is_told_and_the_rest_goes_on(
+    tmp_path: Path, rivelt: Command, manifest: bytes, message: str
+) -> None:
+    root = package(tmp_path, manifest)
+    alone = rivelt("apply", cwd=root)
+    assert alone.code == 2
+    assert message in alone.err
+    write_tree(root, {"two/Package.appxmanifest": TEN.format(""), "win/bin/x64/Debug/AppxManifest.xml": TEN.format("")})
+    both = rivelt("apply", cwd=root)
+    assert both.code == 1
+    assert message.rpartition(": ")[2] in both.err
+    assert "RiveltLaunch" in (root / "two/Package.appxmanifest").read_text()
+    assert "RiveltLaunch" not in (root / "win/bin/x64/Debug/AppxManifest.xml").read_text()
