@@ -67,9 +67,9 @@ def read_tree(root: Path) -> dict[str, bytes]:
 
 
 def quick_sample() -> dict[str, bytes]:
-    """The sample app, with startup images for one iPhone and not for all: what every test can afford."""
+    """The sample app, with startup images for one iPhone and one iPad and not for all: what every test can afford."""
     files = dict(sample_files())
-    files["rivelt.toml"] = files["rivelt.toml"].replace(b'screens = "all"', b'screens = ["iPhone 15"]')
+    files["rivelt.toml"] = files["rivelt.toml"].replace(b'screens = "all"', b'screens = ["iPhone 15", "iPad 10.9"]')
     return files
 
 

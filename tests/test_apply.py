@@ -23,6 +23,10 @@ EDITED = {
     "android/gradle/libs.versions.toml",
     "ios/Skerryline/Info.plist",
     "ios/Skerryline.xcodeproj/project.pbxproj",
+    "windows/Package.appxmanifest",
+    "windows/Skerryline.csproj",
+    "web/manifest.webmanifest",
+    "web/index.html",
 }
 CREATED = {
     "rivelt.lock",
@@ -47,6 +51,18 @@ CREATED = {
         for scale in (1, 2, 3)
     ),
     "ios/Skerryline/RiveltLaunch.storyboard",
+    *(
+        f"windows/Assets/RiveltLaunch.scale-{scale}{contrast}.png"
+        for scale in (100, 125, 150, 200, 400)
+        for contrast in ("", "_contrast-black", "_contrast-white")
+    ),
+    *(f"web/rivelt/icon-{kind}{side}.png" for kind in ("", "maskable-") for side in (192, 512)),
+    *(
+        f"web/rivelt/start-{size}{dark}.png"
+        for size in ("1179x2556@3x", "2556x1179@3x", "1640x2360@2x", "2360x1640@2x")
+        for dark in ("", "-dark")
+    ),
+    *(f"uploads/custom-{size}-{look}.png" for size in ("1080x1920", "2048x2732") for look in ("light", "dark")),
 }
 
 
@@ -87,6 +103,10 @@ def test_edits_only_insert_what_they_must(sample: Path, rivelt: Command) -> None
         ("android/gradle/libs.versions.toml", 2, 0),
         ("ios/Skerryline/Info.plist", 1, 1),
         ("ios/Skerryline.xcodeproj/project.pbxproj", 4, 0),
+        ("windows/Package.appxmanifest", 1, 1),
+        ("windows/Skerryline.csproj", 15, 0),
+        ("web/manifest.webmanifest", 7, 2),
+        ("web/index.html", 13, 0),
     ):
         start = lines.index(f"+++ b/{path}") + 1
         ends = (index for index, line in enumerate(lines[start:], start) if line.startswith(("--- ", "create ")))
@@ -330,9 +350,9 @@ def test_plates_alone(sample: Path, applied: Path, rivelt: Command) -> None:
     assert done.code == 0, done.err
     made = read_tree(sample / "made")
     assert set(done.json["plates"]) == set(made)
-    res, catalog = (f"{applied}/{folder}/" for folder in (RES, CATALOG))
+    homes = {"android": RES, "ios": CATALOG, "windows": "windows/Assets", "web": "web", "uploads": "uploads"}
     for path, content in made.items():
-        home = path.replace("android/", res, 1) if path.startswith("android/") else path.replace("ios/", catalog, 1)
-        assert Path(home).read_bytes() == content
+        target, _, rest = path.partition("/")
+        assert (applied / homes[target] / rest).read_bytes() == content
         Image.open(io.BytesIO(content)).verify()
     assert {path: content for path, content in read_tree(sample).items() if not path.startswith("made/")} == before

@@ -65,7 +65,12 @@ def test_the_ground_is_the_colour_most_of_the_border_has(noise: int) -> None:
 def test_measure_and_apply_with_a_backdrop_and_no_ground(tmp_path: Path, rivelt: Command) -> None:
     buffer = io.BytesIO()
     picture().save(buffer, "PNG")
-    brief = BRIEF.replace('ground = "#F3EBDD"', 'backdrop = "sound.png"') + "\n[layout]\nfocus = [0.95, 0.5]\n"
+    brief = (
+        BRIEF.replace('ground = "#F3EBDD"', 'backdrop = "sound.png"').replace(
+            "[light]", 'targets = ["android", "ios"]\n[light]'
+        )
+        + "\n[layout]\nfocus = [0.95, 0.5]\n"
+    )
     root = write_tree(tmp_path / "tern", small_android(brief=brief) | {"sound.png": buffer.getvalue()})
     told = rivelt("measure", "--chart", "c.png", "--json", cwd=root)
     assert told.code == 1

@@ -69,7 +69,7 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
         small_android(brief=BRIEF.replace("mark.svg", "m.png")) | {"m.png": b"\x89PNG\r\n\x1a\nrest"},
         ("m.png is broken",),
     ),
-    "no site": ({"rivelt.toml": BRIEF, "mark.svg": MARK}, ("no Android or iOS and iPadOS project was found",)),
+    "no site": ({"rivelt.toml": BRIEF, "mark.svg": MARK}, ("no native project was found in .",)),
     "project elsewhere": (
         small_android(brief=BRIEF.replace('"Tern"', '"Tern"\nproject = "/usr"')),
         ("leads out of the brief's folder",),

@@ -57,7 +57,7 @@ def test_the_demo_refuses_to_lose_what_was_changed_in_it(tmp_path: Path, rivelt:
 def test_survey_tells_sites_and_today(sample: Path, rivelt: Command) -> None:
     found = rivelt("survey", "--json", cwd=sample)
     assert found.code == 0
-    android, ios = found.json["sites"]
+    android, ios, windows, web = found.json["sites"]
     assert android["site"] == "android/app"
     assert android["facts"]["launcher activity"] == ".MainActivity"
     assert android["facts"]["starts with theme"] == "@style/Theme.Skerryline"
@@ -71,6 +71,10 @@ def test_survey_tells_sites_and_today(sample: Path, rivelt: Command) -> None:
     ]
     assert ios["today"] == "storyboard LaunchScreen.storyboard"
     assert ios["touches"] == ["ios/Skerryline/Info.plist", "ios/Skerryline.xcodeproj/project.pbxproj"]
+    assert windows["facts"]["launch element"] == "uap, Windows 10"
+    assert windows["facts"]["files"] == "windows/Assets/Start.scale-200.png"
+    assert web["today"] == "a white screen: no startup image matches"
+    assert web["touches"] == ["web/manifest.webmanifest", "web/index.html"]
     told = rivelt("survey", cwd=sample)
     assert "\x1b" not in told.out  # no colours in a pipe
     assert told.out.splitlines()[-1].startswith("Next: rivelt")

@@ -21,7 +21,7 @@ def survey(
     The native projects, today's launch screen of each, and what Rivelt would touch.
     """
     from rivelt import job
-    from rivelt.platforms import platform
+    from rivelt.platforms import platform, signs
 
     found = job.survey(project, only)
     output.machine(
@@ -42,7 +42,7 @@ def survey(
     )
     if not found.sites:
         output.say(f"No native project was found in {found.root}.")
-        output.hint("Give the folder that holds AndroidManifest.xml or an .xcodeproj somewhere below it.")
+        output.hint(f"Give the folder that holds {signs()} somewhere below it.")
         return ExitCode.FINDINGS
     rows = [
         (

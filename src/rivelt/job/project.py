@@ -11,7 +11,7 @@ from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.job.art import context_of
 from rivelt.job.briefs import check_targets, shown_path
-from rivelt.platforms import TARGETS, platform
+from rivelt.platforms import TARGETS, platform, signs
 from rivelt.progress import Progress, no_progress
 from rivelt.project.snapshot import Content, Snapshot
 
@@ -124,10 +124,11 @@ def _too_large(rendered: Mapping[Recipe, bytes]) -> dict[Recipe, int]:
 
 
 def _no_sites(brief: Brief) -> BadInput:
-    wanted = " or ".join(platform(target).title for target in brief.targets or TARGETS)
+    wanted = " or ".join(platform(target).title for target in brief.targets or ())
+    what = f"no {wanted} project" if wanted else "no native project"
     at = brief.places.get("app.project") or brief.places.get("app") or Place(shown_path(brief.path))
-    hint = "Mend `app.project`: the folder that holds AndroidManifest.xml or an .xcodeproj somewhere below it."
-    return BadInput(f"no {wanted} project was found in {shown_path(brief.project) or '.'}", place=at, hint=hint)
+    hint = f"Mend `app.project`: the folder that holds {signs(brief.targets or TARGETS) or 'them'} somewhere below it."
+    return BadInput(f"{what} was found in {shown_path(brief.project) or '.'}", place=at, hint=hint)
 
 
 def would_be(proposal: Proposal) -> Snapshot:

@@ -2,7 +2,7 @@
 
 A platform is a package with these rooms, all of them pure (values in, values out):
 
-- `facts`: `TITLE`, its name for people; `masks(has_disc)`, the diameters (dp or pt) of the circles it cuts marks with; `screens()`,
+- `facts`: `TITLE`, its name for people; `SIGN`, the file by which its projects are known; `masks(has_disc)`, the diameters (dp or pt) of the circles it cuts marks with; `screens()`,
   `every_screen()`; `IS_ON_REQUEST` where only a brief can ask for it
 - `options`: `Options`, what the brief may say to this platform alone
 - `survey`: `survey(snapshot, brief)`
@@ -50,6 +50,12 @@ class Platform:
         """The platform's name for people."""
         title: str = self._room("facts").TITLE
         return title
+
+    @property
+    def sign(self) -> str | None:
+        """The file by which its projects are known, in words; None where only a brief can ask for it."""
+        found: str | None = getattr(self._room("facts"), "SIGN", None)
+        return found
 
     @property
     def is_on_request(self) -> bool:
@@ -110,6 +116,12 @@ class Platform:
         """What fills the screen after the launch screen and before the app's own first screen, from the native files alone."""
         grounds: Sequence[Ground] = self._room("reader").after_launch(snapshot, site, screen, look)
         return grounds
+
+
+def signs(targets: Sequence[str] = TARGETS) -> str:
+    """The files by which projects of some targets are known, in words: "an AndroidManifest.xml or an .xcodeproj"."""
+    known = [sign for target in targets if (sign := platform(target).sign)]
+    return " or ".join([", ".join(known[:-1]), known[-1]] if len(known) > 1 else known)
 
 
 def platform_tables() -> dict[str, type[Struct]]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from rivelt.errors import BadInput, raise_all
-from rivelt.platforms import platform
+from rivelt.platforms import platform, signs
 from rivelt.platforms.site import Site
 from rivelt.project.snapshot import Snapshot
 from rivelt.proof.model import Proof
@@ -77,6 +77,6 @@ def collect(
         raise _no_screen(sites, choice)
     if not scenes:
         raise_all([site.blame(error) for site, error in blocked.items()])
-        hint = "Give the folder that holds AndroidManifest.xml or an .xcodeproj somewhere below it."
+        hint = f"Give the folder that holds {signs()} somewhere below it."
         raise BadInput("no native project was found", hint=hint)
     return Proof(name, brief, is_planned, scenes, blocked)

@@ -103,6 +103,7 @@ def android_facts() -> AndroidFacts:
     return load_facts(__package__, AndroidFacts)
 
 
+SIGN = "an AndroidManifest.xml"
 TITLE = "Android"
 
 

@@ -50,6 +50,7 @@ def size_classes(screen: Screen) -> tuple[str, str]:
     return ("regular" if screen.width in facts.wide_phones else "compact"), "compact"
 
 
+SIGN = "an .xcodeproj"
 TITLE = "iOS and iPadOS"
 
 

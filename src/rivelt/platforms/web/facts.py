@@ -31,6 +31,7 @@ def web_facts() -> WebFacts:
     return load_facts(__package__, WebFacts)
 
 
+SIGN = "a web app manifest"
 TITLE = "Web"
 HOME_SCREEN = "home screen"
 """The variant of screens that show startup images."""

@@ -39,6 +39,7 @@ def windows_facts() -> WindowsFacts:
     return load_facts(__package__, WindowsFacts)
 
 
+SIGN = "a Package.appxmanifest"
 TITLE = "Windows"
 
 
