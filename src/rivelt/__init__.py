@@ -9,7 +9,19 @@ from importlib import import_module
 from typing import Any
 
 __version__ = "0.1.0"
-__all__ = ["apply", "changes_of", "load_brief", "measure", "plates", "prepare", "prove", "survey", "undo"]
+__all__ = [
+    "apply",
+    "changes_of",
+    "check",
+    "load_brief",
+    "measure",
+    "plates",
+    "prepare",
+    "prove",
+    "survey",
+    "undo",
+    "write_proof",
+]
 
 
 def __getattr__(name: str) -> Any:

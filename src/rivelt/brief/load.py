@@ -69,6 +69,8 @@ def read_brief(
             )
             for target, kind in platform_tables.items()
         },
+        ignored_rules=values.get("check.ignore", {}),
+        severities=values.get("check.severity", {}),
         places=places,
     )
 

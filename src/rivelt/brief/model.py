@@ -9,6 +9,7 @@ from typing import Any, Literal, TypeAlias
 
 from rivelt.colour import Colour
 from rivelt.errors import Place
+from rivelt.findings import Severity
 from rivelt.units import LOOKS, Look
 
 Role: TypeAlias = Literal["mark", "imprint"]
@@ -75,7 +76,8 @@ class Brief:
 
     `folder` holds the brief; art paths are relative to it. `project` is where the native projects are.
     `targets` is None when the survey is to say. `first_grounds`: the ground of the app's first screen, for the looks in which the brief
-    says it. `options` holds the table of each platform, by target. `places` maps keys ("light.ground") to where they stand in the file.
+    says it. `options` holds the table of each platform, by target. `ignored_rules`: codes of rules to leave out, with the reasons; `severities`:
+    how grave others are. `places` maps keys ("light.ground") to where they stand in the file.
     """
 
     path: Path
@@ -87,6 +89,8 @@ class Brief:
     small_files: bool = False
     first_grounds: Mapping[Look, Colour] = field(default_factory=dict)
     options: Mapping[str, Any] = field(default_factory=dict)
+    ignored_rules: Mapping[str, str] = field(default_factory=dict)
+    severities: Mapping[str, Severity] = field(default_factory=dict)
     places: Mapping[str, Place] = field(default_factory=dict, repr=False, compare=False)
 
     @property

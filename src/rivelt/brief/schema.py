@@ -95,6 +95,21 @@ class HandoffTable(Struct, frozen=True, kw_only=True):
     dark_first_ground: Colour | None = None
 
 
+class CheckTable(Struct, frozen=True, kw_only=True):
+    """[check]: which rules are left out, and why, and how grave the others are."""
+
+    ignore: Annotated[
+        dict[str, Annotated[str, Meta(min_length=1)]],
+        Meta(
+            description='codes of rules, each with the reason for leaving it out, such as { AND09 = "old phones only" }'
+        ),
+    ] = {}  # msgspec copies it
+    severity: Annotated[
+        dict[str, Literal["error", "warning", "note"]],
+        Meta(description='codes of rules, each with "error", "warning" or "note"'),
+    ] = {}
+
+
 class BriefFile(Struct, frozen=True, kw_only=True):
     """The whole file."""
 
@@ -103,6 +118,7 @@ class BriefFile(Struct, frozen=True, kw_only=True):
     dark: LookTable = LookTable()
     layout: LayoutTable = LayoutTable()
     handoff: HandoffTable = HandoffTable()
+    check: CheckTable = CheckTable()
 
 
 TABLES: dict[str, type[Struct]] = {
@@ -111,6 +127,7 @@ TABLES: dict[str, type[Struct]] = {
     "dark": LookTable,
     "layout": LayoutTable,
     "handoff": HandoffTable,
+    "check": CheckTable,
 }
 
 

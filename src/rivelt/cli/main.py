@@ -13,7 +13,9 @@ from rivelt import __version__
 from rivelt.cli import output
 from rivelt.cli.apply import apply
 from rivelt.cli.brief import brief
+from rivelt.cli.check import check
 from rivelt.cli.demo import demo
+from rivelt.cli.explain import explain
 from rivelt.cli.measure import measure
 from rivelt.cli.plates import plates
 from rivelt.cli.proof import proof
@@ -49,7 +51,7 @@ def _rivelt(
     pass
 
 
-for _command in (survey, brief, measure, plates, proof, apply, undo, demo):
+for _command in (survey, brief, measure, plates, proof, apply, undo, check, explain, demo):
     app.command()(_command)
 
 

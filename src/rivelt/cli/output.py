@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+import textwrap
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
     from rivelt.progress import Progress
 
 ACCENT = "dark_orange3"
+_LINE = 96
 
 
 @dataclass
@@ -110,6 +112,22 @@ def machine(value: Any) -> None:
         _write(sys.stdout, json.dumps(value, indent=2, ensure_ascii=False))
 
 
+def document(value: Any) -> None:
+    """A result that was asked for in a format of machines: JSON on stdout, whatever else is said."""
+    _write(sys.stdout, json.dumps(value, indent=2, ensure_ascii=False))
+
+
+def plain(text: str) -> None:
+    """A result that was asked for in another format of machines."""
+    _write(sys.stdout, text)
+
+
+def paragraph(text: str) -> None:
+    """A paragraph, broken into lines."""
+    for line in textwrap.wrap(text, _LINE):
+        say(f"  {line}")
+
+
 def error(problem: RiveltError) -> None:
     """A problem on stderr, in at most three lines: what is wrong, where, what next."""
     for part in problem.parts:
@@ -123,14 +141,21 @@ def error(problem: RiveltError) -> None:
             _write(sys.stderr, part.details.rstrip("\n"))
 
 
-def findings(found: Sequence[Finding]) -> None:
-    """Findings for people, each in at most two lines."""
+def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
+    """A finding for people: one line, the line of the file that it is about, and how to mend it."""
     styles = {"error": "bold red", "warning": "yellow", "note": None}
-    for finding in found:
-        place = f"{finding.place}: " if finding.place else ""
-        say(f"{finding.severity} {finding.code}: {place}{finding.message}", styles[finding.severity])
-        if finding.hint:
-            say(f"  {finding.hint}")
+    place = f"{found.place}: " if found.place else ""
+    say(f"{found.severity} {found.code}: {place}{found.message}", styles[found.severity])
+    for line in excerpt:
+        say(f"    {line}", "dim")
+    if found.hint:
+        say(f"  {found.hint}")
+
+
+def findings(found: Sequence[Finding]) -> None:
+    """Findings for people."""
+    for one in found:
+        finding(one)
     if found:
         say()
 

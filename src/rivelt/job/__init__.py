@@ -6,6 +6,7 @@ that the command line goes through.
 
 from rivelt.job.art import context_of, measure, measure_backdrops, measure_files, plates, targets_of, write_chart
 from rivelt.job.briefs import choose_targets, find_brief, load_brief, write_brief
+from rivelt.job.checks import check, explain, line_at, rules
 from rivelt.job.project import (
     Proposal,
     Survey,
@@ -26,10 +27,13 @@ __all__ = [
     "applied_project",
     "apply",
     "changes_of",
+    "check",
     "choose_targets",
     "context_of",
+    "explain",
     "find_brief",
     "lay_out_demo",
+    "line_at",
     "load_brief",
     "measure",
     "measure_backdrops",
@@ -37,6 +41,7 @@ __all__ = [
     "plates",
     "prepare",
     "prove",
+    "rules",
     "survey",
     "targets_of",
     "undo",

@@ -54,13 +54,17 @@ def prove(
     clearance = brief.layout.clearance
     if now:
         snapshot = Snapshot.of_folder(brief.project)
-        sites = sites_of(snapshot, brief.targets, brief)
+        sites = tuple(site for site in sites_of(snapshot, brief.targets, brief) if site.exists)
         found = collect(brief.name, brief.path.name, snapshot, sites, choice, is_planned=False)
         return replace(found, clearance=clearance, handoffs=handoffs(snapshot, found.scenes, brief))
     proposal = prepare(brief)
     planned = would_be(proposal)
     found = collect(brief.name, brief.path.name, planned, proposal.sites, choice, is_planned=True)
-    before = scenes_of(proposal.snapshot, proposal.sites, choice) if with_before else ()
+    before = (
+        scenes_of(proposal.snapshot, tuple(site for site in proposal.sites if site.exists), choice)
+        if with_before
+        else ()
+    )
     strips = handoffs(planned, found.scenes, brief)
     return replace(found, blocked=proposal.blocked, before=before, clearance=clearance, handoffs=strips)
 

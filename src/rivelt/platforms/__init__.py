@@ -9,6 +9,7 @@ A platform is a package with these rooms, all of them pure (values in, values ou
 - `plates`: `plates(context)`
 - `planner`: `plan(context, snapshot, site)`
 - `reader`: `scene(snapshot, site, screen, look)`, `after_launch(snapshot, site, screen, look)`
+- `rules`: `CHECKS`, functions by the code of their rule; the words of the rules stand in `rivelt/check/catalogue`
 
 Adding a platform means adding such a folder and its name in `TARGETS`.
 """
@@ -20,13 +21,14 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     from msgspec import Struct
 
     from rivelt.brief.model import Brief
     from rivelt.plan.context import PlanContext
     from rivelt.plan.model import Plan, Plate
+    from rivelt.platforms.rules import Check
     from rivelt.platforms.site import Site
     from rivelt.project.snapshot import Snapshot
     from rivelt.scene.model import Ground, Scene, Screen
@@ -106,6 +108,11 @@ class Platform:
         """
         plan: Plan = self._room("planner").plan(context, snapshot, site)
         return plan
+
+    def rules(self) -> Mapping[str, Check]:
+        """The platform's checks by the code of their rule."""
+        checks: Mapping[str, Check] = self._room("rules").CHECKS
+        return checks
 
     def scene(self, snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene:
         """What a screen shows at launch, from the native files alone."""

@@ -16,7 +16,7 @@ class Site:
     `name`: a path, or a path and a target's name, unique in the project. `today`: its launch screen now, in words.
     `facts`: what the survey found, for people, in order. `touches`: the files of the person's that apply would edit.
     `blocked`: why it cannot be handled; such a site is left untouched. `screens`: those of this site alone, where they are not the
-    platform's.
+    platform's. `exists`: whether anything of it is there yet.
     """
 
     target: str
@@ -26,6 +26,7 @@ class Site:
     touches: tuple[str, ...] = ()
     blocked: RiveltError | None = field(default=None, compare=False)
     screens: tuple[Screen, ...] = field(default=(), compare=False)
+    exists: bool = field(default=True, compare=False)
 
     def blame(self, error: RiveltError) -> RiveltError:
         """An error with the site it is about, for when it is told among those of others."""

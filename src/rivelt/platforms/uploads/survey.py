@@ -44,5 +44,6 @@ def _site(snapshot: Snapshot, brief: Brief, out: str) -> UploadsSite:
         screens=tuple(replace(screen, looks=looks) for screen in screens),
         uploads=wanted,
         out=out,
+        exists=there,
         is_archive=is_archive,
     )

@@ -138,3 +138,15 @@ def _new_group(document: Document, missing: list[str], path: str) -> Splice:
     unit = document.indent_unit().decode()
     lines = ["<ItemGroup>", *(f"{unit}<{name} Include={quoted(found)} />" for found in paths), "</ItemGroup>"]
     return document.append_child(document.root, lines, document.indent_unit())
+
+
+def is_listed(data: bytes, path: str, image: str) -> bool:
+    """Whether a project file lists an image, by its name or by a wildcard; one that lists nothing itself leaves that to the SDK.
+
+    Raises:
+        BadInput: it is not well-formed.
+    """
+    document = parse_xml(data, path)
+    items = _items(document, parent(path))
+    is_left_to_sdk = document.root.get("Sdk") is not None and not any(item.is_image for item in items)
+    return is_left_to_sdk or any(item.covers(image) for item in items)

@@ -1,0 +1,212 @@
+"""Rules on the images of the launch screen: where they lie, how large they are, what the circle leaves of them."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Iterator
+
+from rivelt.art.source import read_art
+from rivelt.edit.xml import Node, parse_xml
+from rivelt.errors import Place, RiveltError
+from rivelt.pixels.header import bitmap_size
+from rivelt.pixels.visible import visible_outline
+from rivelt.plan.names import RESOURCE
+from rivelt.platforms.android.facts import android_facts, every_screen
+from rivelt.platforms.android.leftovers import reachable
+from rivelt.platforms.android.manifest import attribute
+from rivelt.platforms.android.reader import scene
+from rivelt.platforms.android.resources import TYPED_FOLDERS, Entry
+from rivelt.platforms.android.rules_theme import theme_of
+from rivelt.platforms.android.site import AndroidSite
+from rivelt.platforms.android.theming import DURATION, ICON, IMPRINT, SYSTEM_LEVEL, LaunchTheme
+from rivelt.platforms.rules import Fault, Rulebook, Said, Subject, Untold, once
+from rivelt.scene.model import Picture, Unknown
+from rivelt.units import LOOKS
+
+BOOK = Rulebook()
+_BITMAPS = (".png", ".jpg", ".jpeg", ".webp")
+_NAME = re.compile(r"[a-z][a-z0-9_]*")
+_HAIR = 0.75  # dp: what a circle may cut of soft edges
+_WINDOW = "windowBackground"
+
+
+def _launch_files(theme: LaunchTheme) -> dict[str, Entry]:
+    """The files of every drawable that the launch theme leads to, by path."""
+    values = [value for item in (_WINDOW, ICON, IMPRINT) for value, _ in theme.values_of(item)]
+    keys = reachable(theme.snapshot, theme.resources, values)
+    return {entry.path: entry for key in sorted(keys) for entry in theme.resources.defined(*key) if entry.node is None}
+
+
+def _root(theme: LaunchTheme, entry: Entry) -> Node | None:
+    return parse_xml(theme.snapshot.read(entry.path), entry.path).root if entry.path.endswith(".xml") else None
+
+
+@BOOK.rule("AND07")
+def icon_is_square(subject: Subject) -> Iterator[Said]:
+    """An icon that is not square is cropped or stretched."""
+    theme = theme_of(subject)
+    for value, _ in theme.values_of(ICON):
+        for entry in theme.files_of(value):
+            root = _root(theme, entry)
+            size: tuple[object, object] | None = bitmap_size(theme.snapshot.read(entry.path)) if root is None else None
+            if root is not None and root.local == "vector":
+                size = (attribute(root, "width"), attribute(root, "height"))
+            if size is not None and size[0] != size[1]:
+                hint = "Centre it on a square of 288 x 288 dp, or run `rivelt apply`."
+                yield Fault(f"the launch icon is {size[0]} x {size[1]}", hint, Place(entry.path))
+
+
+@BOOK.rule("AND08")
+def icon_inside_circle(subject: Subject) -> Iterator[Said]:
+    """What lies outside the circle is cut away."""
+    yield from once(_cut(subject))
+
+
+def _cut(subject: Subject) -> Iterator[Said]:
+    for screen in every_screen():
+        if screen.version < SYSTEM_LEVEL:
+            continue
+        for look in LOOKS:
+            shown = scene(subject.snapshot, subject.site, screen, look)
+            if shown.mask is None:
+                continue
+            for layer in shown.layers:
+                if isinstance(layer, Unknown):
+                    yield Untold(layer.reason)
+                elif isinstance(layer, Picture) and layer.clip == shown.mask:
+                    name = "icon.svg" if layer.data.startswith((b"<svg", b"<?xml")) else "icon"
+                    art = read_art(layer.data, name)
+                    scale_x, scale_y = layer.rect.width / art.size.width, layer.rect.height / art.size.height
+                    reach = max(
+                        (
+                            math.dist(shown.mask.centre, (layer.rect.x + x * scale_x, layer.rect.y + y * scale_y))
+                            for x, y in visible_outline(art)
+                        ),
+                        default=0.0,
+                    )
+                    if reach > shown.mask.radius + _HAIR:
+                        message = (
+                            f"the launch icon reaches {reach:.0f} dp from the middle, and all beyond "
+                            f"{shown.mask.radius:.0f} dp is cut away ({look})"
+                        )
+                        hint = "Draw it smaller inside its square, or run `rivelt apply`."
+                        yield Fault(message, hint, Place(layer.source))
+
+
+@BOOK.rule("AND09")
+def no_bitmap_without_density(subject: Subject) -> Iterator[Said]:
+    """A bitmap in plain `drawable` counts as mdpi."""
+    for path, entry in _launch_files(theme_of(subject)).items():
+        kind = path.rpartition("/")[0].rpartition("/")[2]
+        if (
+            path.endswith(_BITMAPS)
+            and not path.endswith(".9.png")
+            and not any(rank == 20 for rank, _ in entry.qualifiers)
+        ):
+            hint = "Give it at every density, in drawable-mdpi to drawable-xxxhdpi."
+            yield Fault(f"a bitmap in {kind} is scaled up and blurred on every newer phone", hint, Place(path))
+
+
+@BOOK.rule("AND10")
+def imprint_has_its_shape(subject: Subject) -> Iterator[Said]:
+    """The image at the foot is stretched to 200 x 80 dp."""
+    theme = theme_of(subject)
+    facts = android_facts().imprint
+    for value, _ in theme.values_of(IMPRINT):
+        for entry in theme.files_of(value):
+            root = _root(theme, entry)
+            size = bitmap_size(theme.snapshot.read(entry.path)) if root is None else _vector_size(root)
+            if size is None:
+                yield Untold(f"{entry.path} has no size that can be read")
+            elif abs(size[0] / max(size[1], 1e-6) - facts.width / facts.height) > 0.02:
+                hint = f"Centre it on an image of {facts.width:g} x {facts.height:g} dp, or run `rivelt apply`."
+                yield Fault(
+                    f"the image at the foot is {size[0]:g} x {size[1]:g}, not in the shape of {facts.width:g} x {facts.height:g}",
+                    hint,
+                    Place(entry.path),
+                )
+
+
+def _vector_size(root: Node) -> tuple[float, float] | None:
+    sides = [re.match(r"\d+(?:\.\d+)?", attribute(root, name) or "") for name in ("width", "height")]
+    return (float(sides[0][0]), float(sides[1][0])) if sides[0] and sides[1] else None
+
+
+@BOOK.rule("AND11")
+def motion_is_short(subject: Subject) -> Iterator[Said]:
+    """The system shows a second of motion."""
+    theme = theme_of(subject)
+    longest = android_facts().motion.longest_ms
+    for value, place in theme.values_of(DURATION):
+        if not value.isdigit():
+            yield Untold(f"the duration {value} is a reference")
+        elif int(value) > longest:
+            yield Fault(
+                f"the motion is said to last {value} ms; {longest} ms are shown", f"Shorten it to {longest} ms.", place
+            )
+
+
+@BOOK.rule("AND14")
+def names_are_allowed(subject: Subject) -> Iterator[Said]:
+    """Names of resources: lower case letters, digits and _, a letter first, no Java keyword."""
+    for path, stem in _resource_files(subject):
+        if not _NAME.fullmatch(stem):
+            yield Fault(
+                f"{path.rpartition('/')[2]} is refused at build time",
+                "Use lower case letters, digits and _ only, a letter first.",
+                Place(path),
+            )
+        elif stem in RESOURCE.reserved:
+            yield Fault(f"{stem} is a Java keyword", "Give the file another name.", Place(path))
+
+
+@BOOK.rule("AND15")
+def one_resource_of_a_name(subject: Subject) -> Iterator[Said]:
+    """Two files of one stem in one folder are two resources of one name."""
+    seen: dict[str, str] = {}
+    for path, stem in _resource_files(subject):
+        key = f"{path.rpartition('/')[0]}/{stem}"
+        if key in seen:
+            hint = "Remove one of them, or give it another name."
+            yield Fault(
+                f"{path.rpartition('/')[2]} and {seen[key].rpartition('/')[2]} are two resources of one name",
+                hint,
+                Place(path),
+            )
+        seen.setdefault(key, path)
+
+
+def _resource_files(subject: Subject) -> Iterator[tuple[str, str]]:
+    """The files that are resources each, with their names."""
+    assert isinstance(subject.site, AndroidSite)
+    for res in subject.site.all_res:
+        for path in subject.snapshot.below(res):
+            folder, _, name = path.removeprefix(f"{res}/").rpartition("/")
+            if folder.partition("-")[0] in TYPED_FOLDERS and "/" not in folder and not name.startswith("."):
+                yield path, name.removesuffix(".9.png").partition(".")[0]
+
+
+@BOOK.rule("AND16")
+def nothing_is_stretched(subject: Subject) -> Iterator[Said]:
+    """A bitmap as the whole window background is stretched to every screen."""
+    theme = theme_of(subject)
+    for value, place in theme.values_of(_WINDOW):
+        for entry in theme.files_of(value):
+            if entry.path.endswith(_BITMAPS) and not entry.path.endswith(".9.png"):
+                hint = 'Put it into a <layer-list> with gravity="center", on a colour.'
+                yield Fault(f"{value} is a bitmap as the whole window background: it is stretched", hint, place)
+    for path, entry in _launch_files(theme).items():
+        try:
+            root = _root(theme, entry)
+        except RiveltError as error:
+            yield Untold(str(error))
+            continue
+        for node in root.walk() if root is not None else ():
+            if node.local == "bitmap" and (attribute(node, "gravity") or "fill") in {
+                "fill",
+                "fill_horizontal",
+                "fill_vertical",
+            }:
+                hint = 'Give it gravity="center"; what is larger than the screen is then cut, not stretched.'
+                yield Fault("a bitmap fills what it lies in, and is stretched", hint, Place(path, node.line))
