@@ -17,6 +17,7 @@ _FAMILIES = {
     "WIN": ("platforms.windows", ("windows",)),
     "WEB": ("platforms.web", ("web",)),
     "UPL": ("platforms.uploads", ("uploads",)),
+    "SIT": ("platforms", TARGETS),
     "ART": ("artwork", TARGETS),
     "HND": ("proof", TARGETS),
     "DRF": ("workspace", TARGETS),

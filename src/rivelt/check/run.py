@@ -45,6 +45,10 @@ def check_sites(
         if not site.exists and site.blocked is None:
             continue
         about = f"{site.target} {site.name}"
+        if "SIT01" in wanted:
+            problem = site.blocked
+            said = [Fault(problem.message, problem.hint or "", problem.place)] if problem else []
+            yield judge("SIT01", about, said, severities)
         for code, check in platform(site.target).rules().items():
             if code not in wanted:
                 continue

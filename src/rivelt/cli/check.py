@@ -18,6 +18,9 @@ if TYPE_CHECKING:
     from rivelt.findings import Finding
 
 
+_LONGEST_EXCERPT = 100
+
+
 class Judge(Protocol):
     """What judges the project, as it is or as it would be."""
 
@@ -88,6 +91,7 @@ def check(
     As the project is, touched by Rivelt or not, with or without a brief. `rivelt explain CODE` tells what a rule means.
     """
     from rivelt import job
+    from rivelt.check.report import SEVERITIES
 
     def judged(*, is_planned: bool) -> Report:
         return job.check(source, planned=is_planned, select=select or (), ignore=ignore or (), only=only or ())
@@ -98,7 +102,8 @@ def check(
     if mend:
         report = _mended(source, only or [], report, judged)
     _write(report, Format.JSON if output.settings.is_json else form)
-    reached = fail_on is not FailOn.NEVER and report.reaches(fail_on.value)
+    limit = next((severity for severity in SEVERITIES if severity == fail_on.value), None)
+    reached = limit is not None and report.reaches(limit)
     return ExitCode.FINDINGS if reached else ExitCode.OK
 
 
@@ -164,8 +169,7 @@ def _excerpt(line: str | None, finding: Finding) -> tuple[str, ...]:
     """The line of a finding with a caret under its column."""
     if line is None or finding.place is None:
         return ()
-    column = finding.place.column
-    shown = line.rstrip()[:160].replace("\t", " ")
-    if column is None or column > len(shown) + 1:
-        return (shown,)
-    return (shown, " " * (column - 1) + "^")
+    indent = len(line) - len(line.lstrip())
+    shown = line.strip()[:_LONGEST_EXCERPT].replace("\t", " ")
+    column = (finding.place.column or 0) - 1 - indent
+    return (shown, " " * column + "^") if 0 <= column <= len(shown) else (shown,)

@@ -185,15 +185,3 @@ def theme_of_all_activities(subject: Subject) -> Iterator[Said]:
         if not called:
             hint = "Set the launch theme on the launcher activity alone, and the app's own on <application>."
             yield Fault(f"{name} inherits the application's launch theme and never calls {INSTALL_CALL}()", hint, place)
-
-
-@BOOK.rule("AND19")
-def theme_exists(subject: Subject) -> Iterator[Said]:
-    """The theme that the launcher names is defined."""
-    theme = theme_of(subject)
-    if theme.name is None or theme.definitions or theme.site.theme is None:
-        return
-    if theme.site.theme.startswith(("@style/Theme.", "@style/Widget.")):
-        yield Untold(f"{theme.site.theme} is not in the project: it may come from a library")
-    else:
-        yield Fault(f"{theme.site.theme} is not defined", "Define it, or name one that is.", Place(theme.site.manifest))

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from functools import cache
 
 from msgspec import Struct
 
+from rivelt.errors import BadInput, Place
 from rivelt.platforms.facts import ImprintFacts, ScreenFacts, apple_screens, load_facts
 from rivelt.scene.model import Screen
 
@@ -58,6 +59,25 @@ def both_ways(screen: ScreenFacts) -> Iterator[Screen]:
         bottom=min(upright.bottom, web_facts().landscape_bottom),
         side=side,
     )
+
+
+def wanted_screens(wanted: str | Sequence[str], at: Place | None = None) -> tuple[ScreenFacts, ...]:
+    """The iPhones and iPads that a brief wants startup images for: "all", "current", or those that any of some words fit.
+
+    Raises:
+        BadInput: words fit none; `at` is where they stand.
+    """
+    if isinstance(wanted, str):
+        return tuple(facts for facts in apple_screens() if facts.current or wanted == "all")
+    found: dict[ScreenFacts, None] = {}
+    for words in wanted:
+        low = words.strip().lower()
+        fitting = [facts for facts in apple_screens() if low in f"{facts.system} {facts.name}".lower()]
+        if not fitting:
+            hint = 'Give words such as "iPhone 15", "iPad" or "393 x 852".'
+            raise BadInput(f"no iPhone or iPad is called {words}", place=at, hint=hint)
+        found |= dict.fromkeys(fitting)
+    return tuple(found)
 
 
 _PAD = 600  # CSS pixels: what is narrower is a phone

@@ -6,13 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from rivelt.art.disc import disc_art
-from rivelt.errors import BadInput
 from rivelt.plan.context import PlanContext
 from rivelt.plan.fullscreen import Canvas, Foot, full_screen
 from rivelt.plan.model import Placement, Plate, Recipe
 from rivelt.plan.names import FILE, safe_name
-from rivelt.platforms.facts import ScreenFacts, apple_screens
-from rivelt.platforms.web.facts import both_ways, web_facts
+from rivelt.platforms.web.facts import both_ways, wanted_screens, web_facts
 from rivelt.platforms.web.options import Options
 from rivelt.scene.model import Screen
 from rivelt.units import Look, PixelSize, Point, Rect, Size
@@ -110,7 +108,7 @@ def _startups(context: PlanContext, options: Options) -> Iterator[Startup]:
     looks = context.brief.shown_looks
     folder = folder_of(options)
     alike: dict[tuple[float, float, float], list[Screen]] = {}
-    for facts in _wanted(context, options):
+    for facts in wanted_screens(options.screens, context.brief.place("web.screens")):
         for screen in both_ways(facts):
             alike.setdefault((screen.width, screen.height, screen.scale), []).append(screen)
     for screens in alike.values():
@@ -121,23 +119,6 @@ def _startups(context: PlanContext, options: Options) -> Iterator[Startup]:
             # The resolution belongs to the name: two screens may have as many pixels and not as many points.
             name = f"start-{recipe.canvas.width}x{recipe.canvas.height}@{screens[0].scale:g}x{dark}.{kind}"
             yield Startup(screens[0], look, len(looks) > 1, Plate(f"{folder}/{name}", look, recipe))
-
-
-def _wanted(context: PlanContext, options: Options) -> Iterator[ScreenFacts]:
-    if isinstance(options.screens, str):
-        yield from (facts for facts in apple_screens() if facts.current or options.screens == "all")
-        return
-    at = context.brief.place("web.screens")
-    found: dict[ScreenFacts, None] = {}
-    for words in options.screens:
-        fitting = [
-            facts for facts in apple_screens() if words.strip().lower() in f"{facts.system} {facts.name}".lower()
-        ]
-        if not fitting:
-            hint = 'Give words such as "iPhone 15", "iPad" or "393 x 852".'
-            raise BadInput(f"no iPhone or iPad is called {words}", place=at, hint=hint)
-        found |= dict.fromkeys(fitting)
-    yield from found
 
 
 def _startup(context: PlanContext, look: Look, screens: list[Screen]) -> Recipe:

@@ -12,11 +12,12 @@ from rivelt.edit.jsontext import JsonDocument
 from rivelt.errors import Place
 from rivelt.pixels.header import bitmap_size
 from rivelt.platforms.rules import Fault, Rulebook, Said, Subject, Untold, place_at
-from rivelt.platforms.web.facts import HOME_SCREEN, every_screen, web_facts
+from rivelt.platforms.web.facts import HOME_SCREEN, both_ways, every_screen, wanted_screens, web_facts
 from rivelt.platforms.web.links import STARTUP, resolve
 from rivelt.platforms.web.manifest import INSTALLED, read_manifest
 from rivelt.platforms.web.media import matches
 from rivelt.platforms.web.site import WebSite
+from rivelt.scene.model import Screen
 from rivelt.units import LOOKS
 
 BOOK = Rulebook()
@@ -109,8 +110,8 @@ def one_startup_image_matches(subject: Subject) -> Iterator[Said]:
         if not links:
             continue
         none, two = [], []
-        for screen in every_screen():
-            for look in LOOKS if screen.variant == HOME_SCREEN else ():
+        for screen in _home_screens(subject):
+            for look in LOOKS:
                 verdicts = [matches(tag.get("media"), screen, look) if tag.get("media") else True for tag in links]
                 if None in verdicts:
                     yield Untold("the media query of a startup image cannot be told")
@@ -131,6 +132,13 @@ def one_startup_image_matches(subject: Subject) -> Iterator[Said]:
                 "Add them, or run `rivelt apply`.",
                 place,
             )
+
+
+def _home_screens(subject: Subject) -> Iterator[Screen]:
+    """The screens that startup images are wanted for: those of the brief, else all."""
+    options = subject.brief.options.get("web") if subject.brief else None
+    for facts in wanted_screens(getattr(options, "screens", "all")):
+        yield from both_ways(facts)
 
 
 @BOOK.rule("WEB05")
