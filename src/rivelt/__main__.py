@@ -1,6 +1,26 @@
-"""`python -m rivelt`."""
+"""The command, from its very first moment: Ctrl-C ends it with one line, even while its modules are still being loaded."""
 
-from rivelt.cli.main import main
+from __future__ import annotations
+
+import os
+import signal
+import sys
+
+_INTERRUPTED = 130
+
+
+def start() -> None:
+    """Run the command that the process was started with."""
+    try:
+        from rivelt.cli.main import main
+
+        main()
+    except KeyboardInterrupt:
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        sys.stderr.write("error: stopped; nothing was changed\n")
+        sys.stderr.flush()
+        os._exit(_INTERRUPTED)
+
 
 if __name__ == "__main__":
-    main()
+    start()

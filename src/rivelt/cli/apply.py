@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from rivelt.cli import output
+from rivelt.cli import interrupt, output
 from rivelt.cli.options import BriefPath, Debug, Force, Json, Only, Quiet
 from rivelt.errors import ExitCode
 
@@ -45,6 +45,7 @@ def apply(
     if changes.files and not diff:
         _say_weights(changes)
     if is_for_real:
+        interrupt.raise_if_asked()
         job.apply(changes)
     output.machine(_as_json(proposal, changes, is_applied=is_for_real))
     if diff:

@@ -10,7 +10,7 @@ from typing import Annotated
 import typer
 
 from rivelt import __version__
-from rivelt.cli import output
+from rivelt.cli import interrupt, output
 from rivelt.cli.apply import apply
 from rivelt.cli.brief import brief
 from rivelt.cli.check import check
@@ -58,18 +58,25 @@ for _command in (survey, brief, measure, plates, proof, apply, undo, check, expl
 def main(arguments: Sequence[str] | None = None) -> None:
     """Run a command and end the process with its exit code."""
     output.begin()
+    interrupt.listen()
     code = run(sys.argv[1:] if arguments is None else arguments)
+    interrupt.ignore()
     try:
         sys.stdout.flush()
     except BrokenPipeError:
         _close_broken_pipe()
+    if code == ExitCode.INTERRUPTED:
+        # Where an interrupt has passed through an import, the interpreter would end itself by the signal instead.
+        sys.stderr.flush()
+        os._exit(code)
     sys.exit(code)
 
 
 def run(arguments: Sequence[str]) -> int:
     """Run a command; every error becomes a message on stderr and an exit code."""
     try:
-        return int(app(list(arguments), prog_name="rivelt", standalone_mode=False) or ExitCode.OK)
+        code = int(app(list(arguments), prog_name="rivelt", standalone_mode=False) or ExitCode.OK)
+        return _stopped() if code == ExitCode.INTERRUPTED else code
     except RiveltError as error:
         if output.settings.is_debug:
             raise
@@ -78,8 +85,7 @@ def run(arguments: Sequence[str]) -> int:
     except typer.TyperException as error:
         return _usage_error(error)
     except (KeyboardInterrupt, typer.Abort):
-        output.error(RiveltError("stopped; the project is as it was, or `rivelt undo` makes it so"))
-        return ExitCode.INTERRUPTED
+        return _stopped()
     except BrokenPipeError:
         _close_broken_pipe()
         return ExitCode.OK
@@ -89,6 +95,11 @@ def run(arguments: Sequence[str]) -> int:
         hint = "This is a bug of Rivelt's. Run it again with --debug, and report what it prints."
         output.error(RiveltError(f"{type(error).__name__}: {error}", hint=hint))
         return ExitCode.INTERNAL
+
+
+def _stopped() -> int:
+    output.error(RiveltError("stopped; the project is as it was, or `rivelt undo` makes it so"))
+    return ExitCode.INTERRUPTED
 
 
 def _usage_error(error: typer.TyperException) -> int:

@@ -2,27 +2,73 @@
 
 from __future__ import annotations
 
+import time
+from dataclasses import asdict
 from pathlib import Path
+from typing import Annotated
+
+import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Force, Json, Project, Quiet
+from rivelt.cli.options import Debug, Force, Json, Quiet
+from rivelt.errors import BadInput
 
 
 def undo(
-    project: Project = Path(),
+    what: Annotated[
+        str | None,
+        typer.Argument(
+            metavar="[N | PROJECT]",
+            help="How many applies to take back, or the project's folder. Default: one, in this folder or above it.",
+            show_default=False,
+        ),
+    ] = None,
+    listed: Annotated[
+        bool, typer.Option("--list", help="Say which applies can be taken back, and write nothing.")
+    ] = False,
     force: Force = False,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
 ) -> None:
-    """Take the last apply back, to the byte.
+    """Take the last apply back, to the byte; or the last N of them.
 
-    Files that were changed since are not touched without --force.
+    Files that were changed since are not touched without --force. An apply that was stopped halfway is taken back in the same way.
     """
     from rivelt import job
 
-    root = job.applied_project(project)
-    restored = job.undo(root, force=force)
+    is_number = what is not None and what.isdecimal() and not Path(what).is_dir()
+    root = job.applied_project(Path() if what is None or is_number else Path(what))
+    if listed:
+        _list(root)
+        return
+    times = int(what) if is_number and what is not None else 1
+    if times < 1:
+        raise BadInput("0 applies are none", hint="Give how many to take back, such as: rivelt undo 2")
+    restored = job.undo(root, times=times, force=force)
     output.machine({"project": str(root), "restored": restored})
-    output.say(f"Took the last apply back: {len(restored)} files are as they were before.")
+    taken = "the last apply" if times == 1 else f"the last {times} applies"
+    output.say(f"Took {taken} back: {len(restored)} files are as they were before.")
     output.hint("Next: rivelt proof --now")
+
+
+def _list(root: Path) -> None:
+    from rivelt import job
+
+    found = job.applies(root)
+    output.machine({"project": str(root), "applies": [asdict(one) for one in found]})
+    if not found:
+        output.say("There is no apply to take back here.")
+        return
+    rows = [
+        (
+            str(index),
+            time.strftime("%Y-%m-%d %H:%M", time.localtime(one.when)),
+            f"{one.created} created, {one.edited} edited, {one.removed} removed"
+            + ("" if one.is_done else "; stopped halfway"),
+        )
+        for index, one in enumerate(found, start=1)
+    ]
+    output.table(("undo", "when", "what it did"), rows)
+    output.say()
+    output.hint("Next: rivelt undo N, to take back the first N of these")

@@ -8,9 +8,11 @@ from rivelt.job.art import context_of, measure, measure_backdrops, measure_files
 from rivelt.job.briefs import choose_targets, find_brief, load_brief, write_brief
 from rivelt.job.checks import check, explain, line_at, rules
 from rivelt.job.project import (
+    Applied,
     Proposal,
     Survey,
     applied_project,
+    applies,
     apply,
     changes_of,
     lay_out_demo,
@@ -22,9 +24,11 @@ from rivelt.job.project import (
 from rivelt.job.proofs import prove, write_proof
 
 __all__ = [
+    "Applied",
     "Proposal",
     "Survey",
     "applied_project",
+    "applies",
     "apply",
     "changes_of",
     "check",

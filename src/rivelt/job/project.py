@@ -202,11 +202,49 @@ def applied_project(start: Path) -> Path:
     return next((above for above in (folder, *folder.parents) if (above / FOLDER).is_dir()), folder)
 
 
-def undo(project: Path, *, force: bool = False) -> list[str]:
-    """Take the last apply back, to the byte; returns the paths that were restored or removed."""
+@dataclass(frozen=True)
+class Applied:
+    """One apply that can be taken back. `when`: seconds since 1970. `is_done`: False for one that was stopped halfway."""
+
+    number: int
+    when: float
+    created: int
+    edited: int
+    removed: int
+    is_done: bool
+
+
+def applies(project: Path) -> list[Applied]:
+    """The applies of a project that can be taken back, the last one first."""
+    from rivelt.workspace import journal as journals
+
+    root = project.resolve()
+    found = []
+    for number in reversed(journals.numbers(root)):
+        journal = journals.read(root, number)
+        created = sum(entry.before is None for entry in journal.entries)
+        removed = sum(entry.after is None for entry in journal.entries)
+        when = (journals.journal_folder(root, number)).stat().st_mtime
+        edited = len(journal.entries) - created - removed
+        found.append(Applied(number, when, created, edited, removed, journal.is_done))
+    return found
+
+
+def undo(project: Path, *, times: int = 1, force: bool = False) -> list[str]:
+    """Take the last applies back, to the byte; returns the paths that were restored or removed.
+
+    Raises:
+        BadInput: there are not so many.
+        Refused: files were changed since, and `force` is not given; those of the apply in question are not touched.
+    """
     from rivelt.workspace.commit import undo as take_back
 
-    return take_back(project.resolve(), force=force)
+    root = project.resolve()
+    known = len(applies(root))
+    if known < times and known:
+        there = "is only 1 apply" if known == 1 else f"are only {known} applies"
+        raise BadInput(f"there {there} to take back", hint="See them with: rivelt undo --list")
+    return list(dict.fromkeys(path for _ in range(times) for path in take_back(root, force=force)))
 
 
 def lay_out_demo(folder: Path) -> None:

@@ -15,6 +15,7 @@ from pathlib import Path
 from rivelt.errors import BadInput, Place, Refused
 from rivelt.workspace import journal as journals
 from rivelt.workspace.change import Change, sha256
+from rivelt.workspace.lock import exclusive
 
 _WRITABLE = 0o222
 _STAGED_SUFFIX = ".rivelt-new"
@@ -27,8 +28,12 @@ def commit(root: Path, changes: Sequence[Change]) -> None:
         Refused: a file is not what it was when the plan was made, or an earlier apply was stopped halfway.
         BadInput: a file cannot be written. In both cases the project is as it was.
     """
-    if not changes:
-        return
+    if changes:
+        with exclusive(root):
+            _commit(root, changes)
+
+
+def _commit(root: Path, changes: Sequence[Change]) -> None:
     refuse_unfinished(root)
     for change in changes:
         _vet(root, change)
@@ -72,8 +77,13 @@ def undo(root: Path, *, force: bool = False) -> list[str]:
 
     Raises:
         BadInput: there is nothing to undo.
-        Refused: files were changed since by somebody else, and `force` is not given; nothing was touched.
+        Refused: files were changed since by somebody else, and `force` is not given; nothing was touched. Or another process is at it.
     """
+    with exclusive(root):
+        return _undo(root, force=force)
+
+
+def _undo(root: Path, *, force: bool) -> list[str]:
     found = journals.numbers(root)
     if not found:
         raise BadInput("there is no apply to take back here", hint="Go to the folder of the project that was applied.")
@@ -146,12 +156,25 @@ def _swap(root: Path, contents: dict[str, bytes | None], modes: dict[str, int | 
         mode = modes.get(path)
         if mode is not None:
             beside.chmod(mode)
+            _keep_owner(target, beside)
         staged.append((beside, target))
     for beside, target in staged:
         beside.replace(target)
     for path, content in contents.items():
         if content is None:
             (root / path).unlink(missing_ok=True)
+    for folder in dict.fromkeys((root / path).parent for path in contents):
+        if folder.is_dir():
+            journals.sync_folder(folder)
+
+
+def _keep_owner(old: Path, new: Path) -> None:
+    """Give a file the owner of the one that it replaces, as far as the system lets us."""
+    if hasattr(os, "chown") and old.exists():
+        known = old.stat()
+        if (known.st_uid, known.st_gid) != (new.stat().st_uid, new.stat().st_gid):
+            with suppress(OSError):
+                os.chown(new, known.st_uid, known.st_gid)
 
 
 def _remove_emptied(root: Path, changes: Sequence[Change]) -> None:

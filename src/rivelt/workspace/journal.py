@@ -10,6 +10,7 @@ import json
 import os
 import shutil
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
@@ -64,6 +65,7 @@ def begin(root: Path, changes: Sequence[Change], made_folders: Sequence[str]) ->
     ignore = root / FOLDER / ".gitignore"
     if not ignore.exists():
         ignore.write_text("*\n", encoding="utf-8")
+    sync_folder(root / FOLDER)
     entries = []
     for index, change in enumerate(changes):
         backup = None
@@ -148,9 +150,20 @@ def write_synced(path: Path, content: bytes) -> None:
         os.fsync(file.fileno())
 
 
+def sync_folder(path: Path) -> None:
+    """Wait until the disk knows the names in a folder: a rename is only safe then. Where a system cannot, it is left to it."""
+    with suppress(OSError):
+        descriptor = os.open(path, os.O_RDONLY)
+        try:
+            os.fsync(descriptor)
+        finally:
+            os.close(descriptor)
+
+
 def _write(root: Path, journal: Journal) -> None:
     folder = journal_folder(root, journal.number)
     table = {"format": JOURNAL_FORMAT, **asdict(journal)}
     staged = folder / f"{_FILE}.new"
     write_synced(staged, json.dumps(table, indent=1).encode())
     staged.replace(folder / _FILE)
+    sync_folder(folder)
