@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import importlib.util
 import json
 import os
+import signal
+import subprocess
+import sys
+import time
 import tomllib
 from importlib.resources import files
 from pathlib import Path
@@ -225,3 +230,56 @@ def test_colours_survive_their_notations(colour: Colour) -> None:
 )
 def test_contrast_is_that_of_wcag(one: str, other: str, ratio: float) -> None:
     assert Colour.parse(one).contrast(Colour.parse(other)) == pytest.approx(ratio, abs=0.005)
+
+
+def test_the_pages_of_the_docs_are_those_of_the_code() -> None:
+    script = Path(__file__).parent.parent / "docs/make_pages.py"
+    spec = importlib.util.spec_from_file_location("make_pages", script)
+    assert spec is not None
+    assert spec.loader is not None
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    for path, text in module.pages().items():
+        assert (script.parent / path).read_text(encoding="utf-8") == text, f"run python docs/make_pages.py: {path}"
+
+
+def test_the_schema_is_printed_for_editors(tmp_path: Path, rivelt: Command) -> None:
+    printed = rivelt("brief", "--schema")
+    assert json.loads(printed.out) == json.loads(files("rivelt.brief").joinpath("rivelt.schema.json").read_text())
+    assert list(tmp_path.iterdir()) == []
+    refused = rivelt("brief")
+    assert (refused.code, "missing option '--mark'" in refused.err) == (2, True)
+
+
+def test_apply_watches_the_brief_and_the_art(tmp_path: Path) -> None:
+    root = write_tree(tmp_path / "tern", small_android())
+    command = [sys.executable, "-m", "rivelt", "apply", "--watch", "--proof", "proof.png"]
+    running = subprocess.Popen(command, cwd=root, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    assert running.stdout is not None
+    said: list[str] = []
+
+    def until(words: str) -> None:
+        while not said or words not in said[-1]:
+            line = running.stdout.readline()  # type: ignore[union-attr]
+            assert line, said
+            said.append(line)
+
+    until("Ctrl-C ends it")
+    values = root / "app/src/main/res/values/rivelt_launch.xml"
+    assert "#FFF3EBDD" in values.read_text()
+    first = (root / "proof.png").read_bytes()
+    for text, words in (
+        (BRIEF.replace("#F3EBDD", "#112233"), "edited"),
+        (BRIEF.replace("#F3EBDD", "sandy"), "'sandy' is not a CSS colour"),
+        (BRIEF, "edited"),
+    ):
+        time.sleep(0.3)  # the watch begins a moment after it is said
+        (root / "rivelt.toml").write_text(text)
+        until("Changed: rivelt.toml")
+        until("Ctrl-C ends it")
+        assert any(words in line for line in said)
+        said.clear()
+    assert (root / "proof.png").read_bytes() == first
+    running.send_signal(signal.SIGINT)
+    rest, _ = running.communicate(timeout=60)
+    assert (running.returncode, rest.strip()) == (0, "Stopped watching.")

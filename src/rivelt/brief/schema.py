@@ -131,6 +131,13 @@ TABLES: dict[str, type[Struct]] = {
 }
 
 
+def shipped_schema() -> str:
+    """The JSON Schema that ships with the package, as text."""
+    from importlib.resources import files
+
+    return files("rivelt.brief").joinpath("rivelt.schema.json").read_text(encoding="utf-8").rstrip("\n")
+
+
 def json_schema(platform_tables: Mapping[str, type[Struct]]) -> dict[str, Any]:
     """The JSON Schema (2020-12) of the brief, for editors.
 

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable, Sequence
+from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from rivelt.cli import interrupt, output
 from rivelt.cli.options import BriefPath, Debug, Force, Json, Only, Quiet
-from rivelt.errors import ExitCode
+from rivelt.errors import BadInput, ExitCode, RiveltError
 
 if TYPE_CHECKING:
     from rivelt.job import Proposal
@@ -24,6 +26,15 @@ def apply(
     prune: Annotated[
         bool, typer.Option("--prune", help="Also remove old launch images that nothing uses any more.")
     ] = False,
+    proof: Annotated[
+        Path | None,
+        typer.Option(
+            "--proof", metavar="FILE", help="Also draw the proof afterwards, as a sheet (.png) or a page (.html)."
+        ),
+    ] = None,
+    watch: Annotated[
+        bool, typer.Option("--watch", help="Go on: do it again whenever the brief or the art is saved, until Ctrl-C.")
+    ] = False,
     force: Force = False,
     only: Only = None,
     _json: Json = False,
@@ -36,9 +47,47 @@ def apply(
 
     With --dry-run or --diff the exit code is 1 when something would change.
     """
+    if not watch:
+        return _once(brief, dry_run=dry_run, diff=diff, prune=prune, proof=proof, force=force, only=only or [])
+    if dry_run or diff:
+        raise BadInput("--watch writes; --dry-run and --diff do not", hint="Give one of them.")
+    return _again_and_again(brief, lambda: _once(brief, prune=prune, proof=proof, force=force, only=only or []))
+
+
+def _again_and_again(brief: Path | None, work: Callable[[], int]) -> int:
+    """Do the work now and after each change of the brief or the art; what goes wrong is told, and the watch goes on."""
     from rivelt import job
 
-    proposal = job.prepare(job.choose_targets(job.load_brief(brief), only or ()))
+    try:
+        while True:
+            try:
+                work()
+            except RiveltError as error:
+                output.error(error)
+            output.say()
+            output.hint("Watching the brief and the art; Ctrl-C ends it.")
+            output.flush()
+            changed = job.wait_for_change(brief)
+            output.say(f"Changed: {', '.join(changed)}")
+    except KeyboardInterrupt:
+        output.say("Stopped watching.")
+        return ExitCode.OK
+
+
+def _once(
+    brief: Path | None,
+    *,
+    prune: bool,
+    proof: Path | None,
+    force: bool,
+    only: Sequence[str],
+    dry_run: bool = False,
+    diff: bool = False,
+) -> int:
+    """One apply."""
+    from rivelt import job
+
+    proposal = job.prepare(job.choose_targets(job.load_brief(brief), only))
     with output.progress("plates") as progress:
         changes = job.changes_of(proposal, force=force, prune=prune, on_progress=progress)
     is_for_real = not (dry_run or diff)
@@ -56,6 +105,10 @@ def apply(
     for site, reason in proposal.blocked.items():
         place = f"{reason.place}: " if reason.place else ""
         output.warn(f"left alone: {site.target} {site.name}\n  {place}{reason.message}\n  {reason.hint or ''}".rstrip())
+    if proof is not None:
+        with output.progress("screens") as progress:
+            job.write_proof(job.prove(brief, now=is_for_real, only=only), proof, on_progress=progress)
+        output.say(f"The proof: {proof}")
     has_news = bool(proposal.blocked) or (not is_for_real and bool(changes.files))
     return ExitCode.FINDINGS if has_news else ExitCode.OK
 

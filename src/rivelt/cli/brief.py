@@ -2,18 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from rivelt.cli import output
 from rivelt.cli.options import Debug, Json, Project, Quiet
+from rivelt.errors import BadInput
+
+if TYPE_CHECKING:
+    from rivelt.brief.model import Brief
 
 
 def brief(
-    mark: Annotated[Path, typer.Option("--mark", metavar="FILE", help="The logo: SVG, PNG, JPEG or WebP.")],
     project: Project = Path(),
+    mark: Annotated[
+        Path | None,
+        typer.Option("--mark", metavar="FILE", help="The logo: SVG, PNG, JPEG or WebP.", show_default=False),
+    ] = None,
     ground: Annotated[
         str, typer.Option("--ground", metavar="COLOUR", help="The colour behind it: any CSS colour.")
     ] = "#FFFFFF",
@@ -34,6 +42,9 @@ def brief(
         Path | None,
         typer.Option("--out", metavar="FILE", help="The brief to write.", show_default="PROJECT/rivelt.toml"),
     ] = None,
+    schema: Annotated[
+        bool, typer.Option("--schema", help="Print the JSON Schema of the brief, for editors, and write nothing.")
+    ] = False,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -43,32 +54,33 @@ def brief(
     It is filled in from the survey and the art. An existing brief is never overwritten.
     """
     from rivelt import job
-    from rivelt.brief.schema import FILE_NAME
+    from rivelt.brief.schema import FILE_NAME, shipped_schema
     from rivelt.brief.starter import Starter
 
+    if schema:
+        output.plain(shipped_schema())
+        return
+    if mark is None:
+        raise BadInput("missing option '--mark'", hint="Give the logo: rivelt brief --mark FILE")
     path = out or project / FILE_NAME
     folder = path.resolve().parent
-    found = job.survey(project)
+    art = {"imprint": imprint, "dark_mark": dark_mark, "dark_imprint": dark_imprint}
     starter = Starter(
         name=name or project.resolve().name,
         project=_relative(project, folder) or ".",
-        targets=tuple(dict.fromkeys(site.target for site in found.sites if site.blocked is None)),
+        targets=job.targets_found(project),
         mark=_relative(mark, folder),
         ground=ground,
-        imprint=_optional(imprint, folder),
         dark_ground=dark_ground,
-        dark_mark=_optional(dark_mark, folder),
-        dark_imprint=_optional(dark_imprint, folder),
+        **{key: _relative(file, folder) for key, file in art.items() if file is not None},
     )
-    written = job.write_brief(path, starter)
-    targets = ", ".join(starter.targets) or "no native project found yet"
-    output.machine({"brief": str(written.path), "targets": list(starter.targets)})
-    output.say(f"Wrote {path} ({targets}).")
+    _tell(path, job.write_brief(path, starter), starter.targets)
+
+
+def _tell(path: Path, written: Brief, targets: Sequence[str]) -> None:
+    output.machine({"brief": str(written.path), "targets": list(targets)})
+    output.say(f"Wrote {path} ({', '.join(targets) or 'no native project found yet'}).")
     output.hint("Next: rivelt proof")
-
-
-def _optional(path: Path | None, folder: Path) -> str | None:
-    return None if path is None else _relative(path, folder)
 
 
 def _relative(path: Path, folder: Path) -> str:

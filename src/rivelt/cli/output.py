@@ -61,6 +61,11 @@ def weight_in_words(size: int) -> str:
     return f"{size / 1e6:.1f} MB" if size >= 1e6 else f"{size / 1e3:.1f} kB"
 
 
+def flush() -> None:
+    """Let a reader see what has been printed, before a long wait."""
+    sys.stdout.flush()
+
+
 def heading(text: str) -> None:
     """A line that begins a part of the report."""
     say(text, "bold")

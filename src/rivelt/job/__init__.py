@@ -18,10 +18,12 @@ from rivelt.job.project import (
     lay_out_demo,
     prepare,
     survey,
+    targets_found,
     undo,
     would_be,
 )
 from rivelt.job.proofs import prove, write_proof
+from rivelt.job.watch import wait_for_change
 
 __all__ = [
     "Applied",
@@ -47,8 +49,10 @@ __all__ = [
     "prove",
     "rules",
     "survey",
+    "targets_found",
     "targets_of",
     "undo",
+    "wait_for_change",
     "would_be",
     "write_brief",
     "write_chart",

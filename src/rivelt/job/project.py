@@ -40,6 +40,11 @@ def survey(project: Path, targets: Sequence[str] | None = None) -> Survey:
     return Survey(project.resolve(), sites_of(Snapshot.of_folder(project.resolve()), targets))
 
 
+def targets_found(project: Path) -> tuple[str, ...]:
+    """The targets of the sites in a project that can be handled."""
+    return tuple(dict.fromkeys(site.target for site in survey(project).sites if site.blocked is None))
+
+
 def sites_of(snapshot: Snapshot, targets: Iterable[str] | None, brief: Brief | None = None) -> tuple[Site, ...]:
     """The sites of a project, by target in the order of `TARGETS`; with a brief those that it chooses."""
     chosen = tuple(targets) if targets is not None else TARGETS

@@ -1,0 +1,183 @@
+"""Write the pages of `docs/` that are made from the code: the commands, the keys of the brief, the rules, the Python API.
+
+Usage: python docs/make_pages.py    (needs the project installed: pip install -e .)
+A test holds the pages and the code together.
+"""
+
+from __future__ import annotations
+
+import inspect
+import re
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Annotated, Any, get_args, get_origin, get_type_hints
+
+import typer
+
+import rivelt
+from rivelt import job
+from rivelt.brief.schema import TABLES
+from rivelt.check.catalogue import catalogue
+from rivelt.cli.main import app
+from rivelt.platforms import platform_tables
+
+OUT = Path(__file__).parent
+_NOTE = "<!-- Made by docs/make_pages.py from the code; edit that. -->\n\n"
+
+
+def pages() -> dict[str, str]:
+    """Every page by its path in `docs/`."""
+    found = {f"commands/{name}.md": text for name, text in _commands()}
+    return {**found, "brief.md": _brief(), "rules.md": _rules(), "api.md": _api(), "README.md": _index(sorted(found))}
+
+
+def _commands() -> Iterator[tuple[str, str]]:
+    group: Any = typer.main.get_command(app)
+    for name, command in group.commands.items():
+        about = inspect.cleandoc(command.callback.__doc__ or "")
+        usage = " ".join(
+            [
+                "rivelt",
+                name,
+                *(_placeholder(parameter) for parameter in command.params if parameter.param_type_name == "argument"),
+                "[OPTIONS]",
+            ]
+        )
+        lines = [f"# `rivelt {name}`", "", about, "", "```sh", usage, "```", "", "| | |", "|---|---|"]
+        for parameter in command.params:
+            shown = _placeholder(parameter) if parameter.param_type_name == "argument" else ", ".join(parameter.opts)
+            if parameter.param_type_name == "option" and not parameter.is_flag:
+                choices = getattr(parameter.type, "choices", None)
+                shown += " " + (
+                    "/".join(str(getattr(one, "value", one)) for one in choices)
+                    if choices
+                    else parameter.metavar or parameter.type.name.upper()
+                )
+            words = (getattr(parameter, "help", "") or "").replace("|", "\\|")
+            lines.append(
+                f"| `{shown}` | {words} |".replace("`[BRIEF | PROJECT]`", "`[BRIEF \\| PROJECT]`").replace(
+                    "`[N | PROJECT]`", "`[N \\| PROJECT]`"
+                )
+            )
+        yield name, _NOTE + "\n".join(lines) + "\n"
+
+
+def _placeholder(parameter: Any) -> str:
+    return str(parameter.metavar or parameter.name.upper())
+
+
+def _brief() -> str:
+    parts = [
+        _NOTE + "# The brief: `rivelt.toml`\n",
+        "Everything a person decides. An unknown key is an error that names the nearest one.\n",
+    ]
+    for name, table in {**TABLES, **platform_tables()}.items():
+        about = inspect.cleandoc(table.__doc__ or "")
+        parts += [
+            f"## `[{name}]`\n",
+            _sentence(about[about.index(":") + 1 :]) + "\n",
+            "| key | value | left out |",
+            "|---|---|---|",
+        ]
+        hints = get_type_hints(table, include_extras=True)
+        for key, default in zip(table.__struct_fields__, _defaults(table), strict=True):
+            parts.append(f"| `{key}` | {_described(hints[key])} | {default} |".replace("{ AND09", "{ AND09"))
+        parts.append("")
+    return "\n".join(parts)
+
+
+def _sentence(text: str) -> str:
+    text = text.strip()
+    return text[:1].upper() + text[1:]
+
+
+def _defaults(table: Any) -> list[str]:
+    given = table.__struct_defaults__
+    missing = len(table.__struct_fields__) - len(given)
+    return ["(needed)"] * missing + [_shown(value) for value in given]
+
+
+def _shown(value: object) -> str:
+    if callable(getattr(value, "factory", None)):
+        value = value.factory()  # type: ignore[attr-defined]
+    if value is None or value in ([], {}):
+        return "none"
+    return f"`{str(value).lower() if isinstance(value, bool) else value}`"
+
+
+def _described(annotation: Any) -> str:
+    if get_origin(annotation) is Annotated:
+        found = (str(meta.description) for meta in get_args(annotation)[1:] if getattr(meta, "description", None))
+        return next(found, "").replace("|", "\\|")
+    return next((text for part in get_args(annotation) if (text := _described(part))), "")
+
+
+def _rules() -> str:
+    parts = [
+        _NOTE + "# The rules\n",
+        "`rivelt check` judges by them; `rivelt explain CODE` prints the same words.\n",
+        "| code | severity | rule |",
+        "|---|---|---|",
+    ]
+    parts += [
+        f"| [{rule.code}](#{rule.code.lower()}) | {rule.severity} | {rule.title} |" for rule in catalogue().values()
+    ]
+    for rule in catalogue().values():
+        parts += [
+            f"\n## {rule.code}\n",
+            f"**{rule.title}** ({rule.severity}; {', '.join(rule.targets)})\n",
+            f"What it means: {rule.means}\n",
+            f"What a person sees: {rule.sees}\n",
+            f"Why it matters: {rule.why}\n",
+            f"How to mend it: {rule.mend}",
+        ]
+    return "\n".join(parts) + "\n"
+
+
+def _api() -> str:
+    parts = [
+        _NOTE + "# The Python API\n",
+        "`import rivelt` offers the use cases as functions: values in, values out, nothing is printed. Errors are `rivelt.errors.RiveltError`.\n",
+        "```python",
+        "import rivelt",
+        "",
+        'brief = rivelt.load_brief(Path("rivelt.toml"))',
+        "changes = rivelt.changes_of(rivelt.prepare(brief))  # what apply would do, as data",
+        "rivelt.apply(changes)",
+        'rivelt.write_proof(rivelt.prove(Path("rivelt.toml"), now=True), Path("proof.png"))',
+        "assert not rivelt.check().findings",
+        "```\n",
+    ]
+    for name in rivelt.__all__:
+        function = getattr(job, name)
+        text = inspect.cleandoc(function.__doc__ or "")
+        parts += [f"## `rivelt.{name}{_signature(function)}`\n", "```text", text, "```\n"]
+    return "\n".join(parts)
+
+
+def _signature(function: Any) -> str:
+    text = re.sub(r"'", "", str(inspect.signature(function)))
+    return re.sub(r"<function (\w+) at 0x[0-9a-f]+>", r"\1", text).replace("pathlib.", "")
+
+
+def _index(commands: list[str]) -> str:
+    listed = ", ".join(f"[{Path(path).stem}]({path})" for path in commands)
+    return (
+        _NOTE + "# The pages\n\n"
+        f"- Commands: {listed}\n"
+        "- [The brief](brief.md): every key of `rivelt.toml`\n"
+        "- [The rules](rules.md) that `rivelt check` judges by\n"
+        "- [What is written where](layout.md)\n"
+        "- [The Python API](api.md)\n"
+    )
+
+
+def main() -> None:
+    """Write every page."""
+    for path, text in pages().items():
+        (OUT / path).parent.mkdir(parents=True, exist_ok=True)
+        (OUT / path).write_text(text, encoding="utf-8", newline="\n")
+
+
+if __name__ == "__main__":
+    main()
