@@ -56,7 +56,8 @@ def on_a_terminal(command: list[str], folder: Path, *, is_error: bool = False) -
 
 def drawn(command: str, printed: str) -> bytes:
     """A terminal as a PNG."""
-    lines = [Text.from_ansi(f"$ rivelt {command}"), *map(Text.from_ansi, printed.rstrip("\n").split("\n"))]
+    whole = [Text.from_ansi(f"$ rivelt {command}"), *map(Text.from_ansi, printed.rstrip("\n").split("\n"))]
+    lines = [part for line in whole for part in line.divide(range(COLUMNS, len(line.plain), COLUMNS))]
     width, height = PAD * 2 + COLUMNS * CELL, PAD * 2 + LINE * len(lines)
     parts = [f'<rect width="{width + 2}" height="{height + 2}" fill="{PAPER}"/>']
     for row, line in enumerate(lines):
@@ -114,6 +115,7 @@ def main() -> None:
         shutil.copy(demo / "proof-before.png", OUT / "proof-before.png")
         photograph(demo / "proof.html", OUT / "page.png")
         on_a_terminal(["undo"], demo)
+        (OUT / "check.png").write_bytes(drawn("check", on_a_terminal(["check"], demo)))
         on_a_terminal(["measure", "--chart", "chart.png"], demo)
         shutil.copy(demo / "chart.png", OUT / "measure-chart.png")
         for name, command in {
@@ -121,6 +123,7 @@ def main() -> None:
             "measure": "measure",
             "plates": "plates --out plates",
             "apply": "apply",
+            "explain": "explain AND08",
             "proof-table": "proof --now",
             "undo": "undo",
         }.items():
