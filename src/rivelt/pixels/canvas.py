@@ -6,7 +6,7 @@ from contextlib import suppress
 
 import pyvips
 
-from rivelt.art.source import Art
+from rivelt.art.source import MAX_PIXELS, Art
 from rivelt.errors import BadInput
 from rivelt.units import PixelSize, Rect, round_half_up
 
@@ -44,8 +44,15 @@ def _bitmap(art: Art, canvas: PixelSize, box: Rect) -> pyvips.Image:
 
 
 def decoded(data: bytes) -> pyvips.Image:
-    """Any bitmap as upright 8-bit sRGB with alpha, its colour profile converted."""
-    image = pyvips.Image.new_from_buffer(data, "", access="sequential").autorot()
+    """Any bitmap as upright 8-bit sRGB with alpha, its colour profile converted.
+
+    Raises:
+        BadInput: it has far too many pixels for a launch image.
+    """
+    image = pyvips.Image.new_from_buffer(data, "", access="sequential")
+    if image.width * image.height > MAX_PIXELS:
+        raise BadInput(f"an image of {image.width} x {image.height} pixels is no launch image", hint="Make it smaller.")
+    image = image.autorot()
     if image.get_typeof("icc-profile-data") != 0:
         # Where the embedded profile is broken, the file is taken for what it says it is without one.
         with suppress(pyvips.Error):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from rivelt.art.source import MAX_PIXELS
 from rivelt.colour import Colour
 from rivelt.units import PixelSize
 
@@ -22,7 +23,10 @@ def corner_colour(data: bytes) -> Colour | None:
     import pyvips
 
     try:
-        image = pyvips.Image.new_from_buffer(data, "").colourspace("srgb")
+        image = pyvips.Image.new_from_buffer(data, "")
+        if image.width * image.height > MAX_PIXELS:
+            return None
+        image = image.colourspace("srgb")
         image = (image if image.hasalpha() else image.addalpha()).cast("uchar")
         corners = {tuple(image.getpoint(x, y)) for x in (0, image.width - 1) for y in (0, image.height - 1)}
     except pyvips.Error:

@@ -1,0 +1,115 @@
+"""Files from strangers: whatever is in them, there is a clear message, nothing outside the project is read or written, and no end is far."""
+
+from __future__ import annotations
+
+import io
+import struct
+import zipfile
+import zlib
+from pathlib import Path
+
+import pytest
+
+from conftest import BRIEF, MARK, Command, read_tree, small_android, write_tree
+from test_web import MANIFEST, PAGE
+from test_windows import PROJECT, SISTER, TEN
+
+UPLOADS = BRIEF + '[uploads]\nsizes = ["300x600"]\nout = "u.zip"\n'
+
+
+def bomb_png(side: int) -> bytes:
+    """A PNG whose header promises far more pixels than its data hold."""
+
+    def chunk(kind: bytes, data: bytes) -> bytes:
+        return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+    header = chunk(b"IHDR", struct.pack(">IIBBBBB", side, side, 8, 6, 0, 0, 0))
+    return b"\x89PNG\r\n\x1a\n" + header + chunk(b"IDAT", zlib.compress(bytes(10_000))) + chunk(b"IEND", b"")
+
+
+def bomb_zip() -> bytes:
+    buffer = io.BytesIO()
+    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("custom-300x600-light.png", bytes(200_000_000))
+        archive.writestr("../../escaped.png", b"x")
+    return buffer.getvalue()
+
+
+def launch(image: str) -> bytes:
+    return TEN.format(f'<uap:SplashScreen Image="{image}" BackgroundColor="white"/>').encode()
+
+
+NESTED = b"<a>" * 100_000
+WILD = '<Content Include="' + "**\\" * 60 + 'x.png" />'
+# What the project holds besides a brief and a mark.
+TROUBLE: dict[str, dict[str, str | bytes]] = {
+    "image above the package": {"win/Package.appxmanifest": launch("..\\..\\..\\secret.png")},
+    "image with a drive": {"win/Package.appxmanifest": launch("C:\\secret.png")},
+    "image with a line end": {"win/Package.appxmanifest": launch("Assets\\a&#10;b.png")},
+    "image without a name": {"win/Package.appxmanifest": launch("\\")},
+    "images listed from above": {"win/Package.appxmanifest": launch("Assets\\a.png"), "win/App.csproj": PROJECT.format('<Content Include="..\\..\\..\\*.png;$(X)\\a.png" />')},
+    "wildcards without end": {"win/Package.appxmanifest": launch("a.png"), "win/App.csproj": PROJECT.format(WILD + SISTER)},
+    "project file nested deeply": {"win/Package.appxmanifest": launch("a.png"), "win/App.csproj": NESTED},
+    "manifest nested deeply": {"win/Package.appxmanifest": NESTED},
+    "manifest that grows": {"win/Package.appxmanifest": b'<!DOCTYPE a [<!ENTITY b "x"><!ENTITY c "&b;&b;&b;">]><a>&c;</a>'},
+    "manifest from elsewhere": {"win/Package.appxmanifest": b'<!DOCTYPE a SYSTEM "file:///etc/passwd"><a/>'},
+    "launch image of a billion pixels": {"win/Package.appxmanifest": launch("Assets\\a.png"), "win/Assets/a.png": bomb_png(30_000)},
+    "page above the root": {"index.html": PAGE.format("../../../secret.json"), "m.webmanifest": MANIFEST},
+    "page of another origin": {"index.html": PAGE.format("//example.org/m.json"), "m.webmanifest": MANIFEST},
+    "icons above the root": {"m.webmanifest": MANIFEST.replace('"display"', '"icons": [{"src": "../../../secret.png", "sizes": "192x192"}, 7, {"src": 9}],\n  "display"')},
+    "manifest of other kinds": {"m.webmanifest": MANIFEST.replace('"display"', '"icons": {"a": 1}, "background_color": [], "theme_color": 7,\n  "display"')},
+    "page without end": {"index.html": PAGE.format("m.webmanifest") + "<link " * 100_000, "m.webmanifest": MANIFEST},
+    "manifest without end": {"m.webmanifest": "[" * 200_000},
+    "page with our comment in it": {"index.html": PAGE.format("m.webmanifest").replace("<title>", "<!-- rivelt: launch screen --><title>"), "m.webmanifest": MANIFEST},
+    "startup image of a billion pixels": {"index.html": PAGE.format("m.webmanifest").replace("<title>", '<link rel="apple-touch-startup-image" href="a.png"><title>'), "m.webmanifest": MANIFEST, "a.png": bomb_png(30_000)},
+    "archive that grows": {"rivelt.toml": UPLOADS, "u.zip": bomb_zip()},
+    "archive that is none": {"rivelt.toml": UPLOADS, "u.zip": b"PK\x03\x04" + bytes(400)},
+    "lock file that names what is outside": {**small_android(), "rivelt.lock": 'format = 1\n[files]\n"../../secret.png" = {site = "android app", sha256 = "0"}\n'},
+    "check table of other kinds": {"rivelt.toml": BRIEF + "[check]\nignore = 7\nseverity = { AND01 = 3 }\n", "m.webmanifest": MANIFEST},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("trouble", TROUBLE)
+def test_trouble_is_told_and_reaches_nothing_outside(tmp_path: Path, rivelt: Command, trouble: str) -> None:
+    secret: dict[str, str | bytes] = {"secret.png": bomb_png(10), "secret.json": MANIFEST.replace("Tern", "Secret")}
+    outside = write_tree(tmp_path / "outside", secret)
+    files: dict[str, str | bytes] = {"rivelt.toml": BRIEF, "mark.svg": MARK, **TROUBLE[trouble]}
+    root = write_tree(outside / "a/b/c", files)
+    before = read_tree(outside)
+    for command in (
+        ("survey",),
+        ("check", "--json"),
+        ("proof", "--now", "--out", tmp_path / "p.png"),
+        ("apply",),
+    ):
+        done = rivelt(*command, cwd=root)
+        assert done.code in (0, 1, 2, 3), done.err
+        assert "bug of Rivelt" not in done.err
+        assert "Secret" not in done.out
+        assert all(len(line) < 2000 for line in done.err.splitlines())
+    if (root / ".rivelt").exists():
+        assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(outside) == before
+
+
+def test_links_that_lead_out_are_not_followed(tmp_path: Path, rivelt: Command) -> None:
+    outside = write_tree(
+        tmp_path / "outside",
+        {
+            "m.webmanifest": MANIFEST,
+            "Package.appxmanifest": launch("a.png"),
+            "pages/index.html": PAGE.format("m.webmanifest"),
+        },
+    )
+    root = write_tree(tmp_path / "tern", {"rivelt.toml": BRIEF, "mark.svg": MARK, "web/m.webmanifest": MANIFEST})
+    (root / "Package.appxmanifest").symlink_to(outside / "Package.appxmanifest")
+    (root / "pages").symlink_to(outside / "pages")
+    (root / "web/rivelt").symlink_to(outside)
+    before = read_tree(outside)
+    refused = rivelt("apply", cwd=root)
+    assert refused.code == 2
+    assert "Rivelt writes only to files inside the project" in refused.err
+    assert read_tree(outside) == before
+    (root / "web/rivelt").unlink()
+    assert rivelt("apply", cwd=root).code == 0
+    assert read_tree(outside) == before

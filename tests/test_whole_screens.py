@@ -1,0 +1,175 @@
+"""Whole screens, names, lists and choices: properties that hold for any input."""
+
+from __future__ import annotations
+
+import io
+import re
+from pathlib import Path
+
+import numpy as np
+import pytest
+import pyvips
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image
+
+from rivelt import job
+from rivelt.colour import Colour
+from rivelt.pixels.encode import flat_png, png
+from rivelt.plan.context import PlanContext
+from rivelt.plan.fullscreen import Canvas, Foot, full_screen
+from rivelt.plan.names import ASSET, FILE, RESOURCE, NameRule, renamed, safe_name
+from rivelt.platforms.windows.images import Variant, best
+from rivelt.platforms.windows.listing import is_listed, relisted
+from rivelt.units import PixelSize, Rect, Size
+
+FOOT = Foot(Size(200, 80), 24, 160)
+
+
+@pytest.fixture(scope="module")
+def context(applied: Path) -> PlanContext:
+    return job.context_of(job.load_brief(applied))
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.integers(60, 3000),
+    st.integers(60, 3000),
+    st.floats(0.5, 4),
+    st.floats(0, 0.35),
+    st.floats(0, 0.35),
+    st.sampled_from(["light", "dark"]),
+)
+def test_mark_and_imprint_stay_inside_apart_and_in_shape(
+    context: PlanContext, width: int, height: int, density: float, left: float, top: float, look: str
+) -> None:
+    safe = Rect(width * left, height * top, width * (1 - 2 * left), height * (1 - 2 * top))
+    assert look in ("light", "dark")
+    recipe = full_screen(
+        context, "light" if look == "light" else "dark", Canvas(PixelSize(width, height), density, safe), FOOT
+    )
+    mark, imprint = recipe.placed
+    shown = []
+    for placement, role in ((mark, "mark"), (imprint, "imprint")):
+        scale = placement.box.width / placement.art.size.width
+        assert placement.box.height / placement.art.size.height == pytest.approx(scale), "never distorted"
+        bounds = context.art[
+            "light" if look == "light" else "dark", "mark" if role == "mark" else "imprint"
+        ].extent.bounds
+        x, y = placement.box.x + bounds.x * scale, placement.box.y + bounds.y * scale
+        shown.append(Rect(x, y, bounds.width * scale, bounds.height * scale))
+    for rect in shown:
+        assert rect.x >= safe.x - 0.01
+        assert rect.y >= safe.y - 0.01
+        assert rect.right <= safe.right + 0.01
+        assert rect.bottom <= safe.bottom + 0.01
+    assert shown[0].bottom <= shown[1].y + 0.01, "the imprint is below the mark"
+    assert mark.box.width / mark.art.size.width <= density * context.mark_scale("light") * 1.0001, (
+        "never larger than asked for"
+    )
+
+
+parts = st.lists(
+    st.tuples(st.integers(0, 30), st.integers(0, 20), st.integers(1, 12), st.integers(1, 9), st.integers(0, 255)),
+    max_size=4,
+)
+
+
+@settings(deadline=None)
+@given(parts, st.tuples(*[st.integers(0, 255)] * 3))
+def test_a_flat_plate_is_the_picture_that_a_plain_encoder_gives(
+    found: list[tuple[int, int, int, int, int]], ground: tuple[int, int, int]
+) -> None:
+    size = PixelSize(44, 31)
+    expected = np.zeros((size.height, size.width, 3), np.uint8)
+    expected[:] = ground
+    images = []
+    for x, y, width, height, seed in found:
+        pixels = np.random.default_rng(seed).integers(0, 255, (height, width, 3), np.uint8)
+        expected[y : y + height, x : x + width] = pixels
+        images.append((pyvips.Image.new_from_array(pixels, interpretation="srgb"), x, y))
+    data = flat_png(size, Colour(*ground), images)
+    decoded = np.asarray(Image.open(io.BytesIO(data)))
+    assert (decoded == expected).all()
+    assert data == png(pyvips.Image.new_from_array(expected, interpretation="srgb")), "one picture, one file"
+
+
+@pytest.mark.parametrize(
+    ("rule", "allowed"),
+    [(RESOURCE, r"[a-z][a-z0-9_]*"), (ASSET, r"[A-Z][A-Za-z0-9]*"), (FILE, r"[A-Za-z][A-Za-z0-9_-]*")],
+    ids=["resource", "asset", "file"],
+)
+@given(wanted=st.text(min_size=1, max_size=30))
+def test_every_name_is_made_safe_once_and_for_all(rule: NameRule, allowed: str, wanted: str) -> None:
+    name = safe_name(wanted, rule)
+    assert re.fullmatch(allowed, name)
+    assert safe_name(name, rule) == name
+    assert name.lower().rstrip("_") not in rule.reserved or name.lower() not in rule.reserved
+    said = renamed(wanted, rule, "x.y")
+    assert (said is None) == (name == wanted)
+    assert said is None or (repr(name) in said and rule.who in said)
+
+
+@pytest.mark.parametrize(
+    ("wanted", "name"),
+    [("class", "class_"), ("Fähre 7", "fahre_7"), ("7 Seas", "r7_seas"), ("ok_", "ok_"), ("Ærø-Line", "aero_line")],
+)
+def test_names_read_like_what_was_asked_for(wanted: str, name: str) -> None:
+    assert safe_name(wanted, RESOURCE) == name
+
+
+variants = st.lists(
+    st.builds(
+        Variant,
+        st.text("abc", min_size=1, max_size=3),
+        st.sampled_from([100, 125, 150, 200, 400]),
+        st.sampled_from(["", "black", "white", "high"]),
+    ),
+    max_size=8,
+)
+
+
+@given(variants, st.sampled_from([100, 125, 150, 200, 250, 400]), st.sampled_from(["", "black", "white"]))
+def test_the_nearest_image_is_taken(found: list[Variant], scale: int, contrast: str) -> None:
+    chosen = best(found, scale, contrast)
+    own = [one for one in found if one.contrast == contrast or (contrast and one.contrast == "high")]
+    pool = own or [one for one in found if not one.contrast]
+    assert (chosen is None) == (not pool)
+    if chosen is not None:
+        assert chosen in pool
+        larger = [one.scale for one in pool if one.scale >= scale]
+        assert chosen.scale == (min(larger) if larger else max(one.scale for one in pool))
+
+
+items = st.lists(
+    st.tuples(
+        st.sampled_from(["Content", "Image", "None", "Compile"]),
+        st.sampled_from(["Assets\\a.png", "Assets\\b.scale-200.png", "x\\c.jpg", "App.cs"]),
+        st.booleans(),
+    ),
+    max_size=5,
+)
+
+
+@given(items, st.sampled_from(["\n", "\r\n"]), st.booleans(), st.sampled_from(["\t", "  ", "    "]))
+def test_images_are_listed_once_and_taken_out_without_a_trace(
+    found: list[tuple[str, str, bool]], newline: str, has_bom: bool, indent: str
+) -> None:
+    lines = ["<Project>", f"{indent}<ItemGroup>"]
+    for tag, path, is_spread in found:
+        lines += (
+            [f'{indent * 2}<{tag} Include="{path}">', f"{indent * 3}<Copy>yes</Copy>", f"{indent * 2}</{tag}>"]
+            if is_spread
+            else [f'{indent * 2}<{tag} Include="{path}" />']
+        )
+    text = newline.join([*lines, f"{indent}</ItemGroup>", "</Project>"])
+    data = (b"\xef\xbb\xbf" if has_bom else b"") + text.encode()
+    added = ["win/Assets/RiveltLaunch.scale-100.png", "win/Assets/RiveltLaunch.scale-200.png"]
+    after = relisted(data, "win/A.csproj", added, [], [])
+    assert all(is_listed(after, "win/A.csproj", path) for path in added)
+    assert all(after.count(path.rpartition("/")[2].encode()) == 1 for path in added)
+    assert relisted(after, "win/A.csproj", added, [], []) == after
+    back = relisted(after, "win/A.csproj", [], added, [])
+    if any(path.endswith((".png", ".jpg")) for _, path, _ in found):
+        assert back == data
+    assert (b"\r\n" in after) == (newline == "\r\n")
