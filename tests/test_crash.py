@@ -122,6 +122,9 @@ def test_the_next_command_says_what_happened(tmp_path: Path, rivelt: Command) ->
     assert told.code == 3
     assert "an earlier apply was stopped halfway" in told.err
     assert "stopped halfway" in rivelt("undo", "--list", cwd=root).out
+    for command in ("survey", "proof", "check"):
+        assert "an earlier apply was stopped halfway" in rivelt(command, cwd=root).err
+    (root / "proof.png").unlink(missing_ok=True)
     assert rivelt("undo", cwd=root).code == 0
     assert rivelt("apply", cwd=root).code == 0
 

@@ -10,7 +10,7 @@ import typer
 
 from rivelt import __version__
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Only, Quiet
+from rivelt.cli.options import Debug, Json, Only, Quiet, warn_if_unfinished
 from rivelt.errors import BadInput, ExitCode
 
 if TYPE_CHECKING:
@@ -96,6 +96,7 @@ def check(
     def judged(*, is_planned: bool) -> Report:
         return job.check(source, planned=is_planned, select=select or (), ignore=ignore or (), only=only or ())
 
+    warn_if_unfinished(source)
     if mend and planned:
         raise BadInput("--mend and --planned exclude each other", hint="Give one of them.")
     report = judged(is_planned=planned)

@@ -25,6 +25,16 @@ def _show_tracebacks(value: bool) -> bool:
     return value
 
 
+def warn_if_unfinished(source: Path | None) -> None:
+    """Say, before a project is looked at, that an earlier apply was stopped halfway in it."""
+    from rivelt import job
+
+    if job.unfinished(source or Path()):
+        output.warn(
+            "an earlier apply was stopped halfway: files of both states lie here; take it back with: rivelt undo"
+        )
+
+
 Json: TypeAlias = Annotated[
     bool, typer.Option("--json", callback=_be_machine_readable, help="Print JSON for machines, and nothing else.")
 ]

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Only, Quiet
+from rivelt.cli.options import Debug, Json, Only, Quiet, warn_if_unfinished
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
@@ -54,6 +54,7 @@ def proof(
     """
     from rivelt import job
 
+    warn_if_unfinished(source)
     is_page = out.suffix.lower() in {".html", ".htm"}
     made = job.prove(
         source,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Only, Project, Quiet
+from rivelt.cli.options import Debug, Json, Only, Project, Quiet, warn_if_unfinished
 from rivelt.errors import ExitCode
 
 
@@ -23,6 +23,7 @@ def survey(
     from rivelt import job
     from rivelt.platforms import platform, signs
 
+    warn_if_unfinished(project)
     found = job.survey(project, only)
     output.machine(
         {

@@ -20,6 +20,7 @@ from rivelt.job.project import (
     survey,
     targets_found,
     undo,
+    unfinished,
     would_be,
 )
 from rivelt.job.proofs import prove, write_proof
@@ -52,6 +53,7 @@ __all__ = [
     "targets_found",
     "targets_of",
     "undo",
+    "unfinished",
     "wait_for_change",
     "would_be",
     "write_brief",

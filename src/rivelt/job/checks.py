@@ -43,7 +43,7 @@ def check(
         BadInput: there is nothing to check, or a word fits no rule or target.
     """
     from rivelt.check.report import Report, chosen_codes
-    from rivelt.check.run import check_handoffs, check_sites
+    from rivelt.check.run import check_handoffs, check_sites, check_waiting
     from rivelt.proof.collect import ScreenChoice, scenes_of
     from rivelt.proof.handoff import handoffs
 
@@ -75,9 +75,10 @@ def check(
     if not sites and not verdicts:
         raise BadInput("no native project was found", hint="Give the folder of the native projects.")
     verdicts += check_sites(snapshot, sites, brief, wanted, severities)
-    if "HND01" in wanted:
+    if wanted & {"HND01", "HND02"}:
         scenes = scenes_of(snapshot, tuple(sites), ScreenChoice())
         verdicts += check_handoffs(handoffs(snapshot, scenes, brief), severities)
+        verdicts += check_waiting(snapshot, scenes, severities)
     kept = tuple(verdict for verdict in verdicts if verdict.rule.code in wanted)
     root = brief.project if brief else (source or Path()).resolve()
     return Report(kept, ignored, is_planned=planned, root=root)

@@ -199,6 +199,12 @@ def apply(changes: Changes) -> None:
     commit(changes.root, changes.files)
 
 
+def unfinished(project: Path) -> bool:
+    """Whether an apply was stopped halfway in a project, or in a folder above it, and not taken back yet."""
+    found = applies(applied_project(project if project.is_dir() else project.parent))
+    return bool(found) and not found[0].is_done
+
+
 def applied_project(start: Path) -> Path:
     """The nearest folder, from `start` upwards, in which Rivelt has applied something; `start` itself when there is none."""
     from rivelt.workspace.journal import FOLDER

@@ -8,7 +8,7 @@ A platform is a package with these rooms, all of them pure (values in, values ou
 - `survey`: `survey(snapshot, brief)`
 - `plates`: `plates(context)`
 - `planner`: `plan(context, snapshot, site)`
-- `reader`: `scene(snapshot, site, screen, look)`, `after_launch(snapshot, site, screen, look)`
+- `reader`: `scene(snapshot, site, screen, look)`, `after_launch(snapshot, site, screen, look)`; where waiting screens are made, `waiting(...)`
 - `rules`: `CHECKS`, functions by the code of their rule; the words of the rules stand in `rivelt/check/catalogue`
 
 Adding a platform means adding such a folder and its name in `TARGETS`.
@@ -118,6 +118,12 @@ class Platform:
         """What a screen shows at launch, from the native files alone."""
         scene: Scene = self._room("reader").scene(snapshot, site, screen, look)
         return scene
+
+    def waiting(self, snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene | None:
+        """What the waiting screen of ours shows, from the native files alone; None where there is none."""
+        read = getattr(self._room("reader"), "waiting", None)
+        found: Scene | None = read(snapshot, site, screen, look) if read is not None else None
+        return found
 
     def after_launch(self, snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Sequence[Ground]:
         """What fills the screen after the launch screen and before the app's own first screen, from the native files alone."""

@@ -36,6 +36,16 @@ def scene(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene:
         return Scene(screen, look, (Unknown(screen.frame, reason),), f"cannot tell: {reason}")
 
 
+def waiting(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene | None:
+    """What the layout of the app's own first moment shows: layouts are not worked out, so that it cannot be told. None without one."""
+    assert isinstance(site, AndroidSite)
+    path = next((path for res in site.all_res for path in snapshot.below(res) if path.endswith("_waiting.xml")), None)
+    if path is None:
+        return None
+    reason = f"{path}: layouts are not worked out"
+    return Scene(screen, look, (Unknown(screen.frame, reason),), f"cannot tell: {reason}")
+
+
 def after_launch(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> tuple[Ground, ...]:
     """The window's background of the theme that the app uses after launch: what is seen until the first screen is drawn."""
     assert isinstance(site, AndroidSite)

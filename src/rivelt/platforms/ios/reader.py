@@ -43,6 +43,20 @@ def scene(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene:
         return _untold(screen, look, str(error))
 
 
+def waiting(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene | None:
+    """What the storyboard of the app's own first moment shows; None where there is none."""
+    assert isinstance(site, IosSite)
+    path = next(
+        (path for path in sorted(site.members) if path.endswith("Waiting.storyboard") and path in snapshot), None
+    )
+    if path is None:
+        return None
+    try:
+        return _Storyboard(snapshot, parse_xml(snapshot.read(path), path), list(site.catalogs), screen, look).read()
+    except RiveltError as error:
+        return _untold(screen, look, str(error))
+
+
 def after_launch(_snapshot: Snapshot, _site: Site, _screen: Screen, _look: Look) -> tuple[Ground, ...]:
     """Nothing: the launch screen gives way to the app's first screen at once."""
     return ()
