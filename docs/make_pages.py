@@ -15,7 +15,6 @@ from typing import Annotated, Any, get_args, get_origin, get_type_hints
 import typer
 
 import rivelt
-from rivelt import job
 from rivelt.brief.schema import TABLES
 from rivelt.check.catalogue import catalogue
 from rivelt.cli.main import app
@@ -145,11 +144,11 @@ def _api() -> str:
         "changes = rivelt.changes_of(rivelt.prepare(brief))  # what apply would do, as data",
         "rivelt.apply(changes)",
         'rivelt.write_proof(rivelt.prove(Path("rivelt.toml"), now=True), Path("proof.png"))',
-        "assert not rivelt.check().findings",
+        "assert not rivelt.judge().findings",
         "```\n",
     ]
     for name in rivelt.__all__:
-        function = getattr(job, name)
+        function = getattr(rivelt, name)
         text = inspect.cleandoc(function.__doc__ or "")
         parts += [f"## `rivelt.{name}{_signature(function)}`\n", "```text", text, "```\n"]
     return "\n".join(parts)

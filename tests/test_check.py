@@ -157,7 +157,7 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
 SEEN_ELSEWHERE = {"ART07", "HND02"}  # a derived mark is in tests/test_art_colour.py, a waiting screen below
 
 
-_PLATFORM_WORDS = ("android:", "values", "display", "background", "mark", "install", "set", "window")
+_PLATFORM_WORDS = ("android:", "values", "display", "background", "mark", "install", "set", "window", "iOS")
 
 
 def test_catalogue_code_and_samples_hold_together() -> None:

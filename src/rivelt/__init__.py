@@ -12,7 +12,7 @@ __version__ = "0.1.0"
 __all__ = [
     "apply",
     "changes_of",
-    "check",
+    "judge",
     "load_brief",
     "measure",
     "plates",
@@ -23,9 +23,12 @@ __all__ = [
     "write_proof",
 ]
 
+_AS_IN_JOB = {"judge": "check"}
+"""Names that differ, because a package of Rivelt has the other one."""
+
 
 def __getattr__(name: str) -> Any:
     """Load `rivelt.job` when one of its functions is first asked for (PEP 562)."""
     if name in __all__:
-        return getattr(import_module("rivelt.job"), name)
+        return getattr(import_module("rivelt.job"), _AS_IN_JOB.get(name, name))
     raise AttributeError(f"module 'rivelt' has no attribute {name!r}")
