@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-import xml.etree.ElementTree as ElementTree
+import xml.etree.ElementTree as ET
 from pathlib import Path
 
 import pytest
@@ -124,7 +124,7 @@ def test_every_manifest_is_edited_in_place_once_and_back(tmp_path: Path, rivelt:
     launch = rb"\s*<(?:\w+:)?SplashScreen[^>]*>"
     if not manifest.count(b"VisualElements/>"):
         assert re.sub(launch, b"", after) == re.sub(launch, b"", manifest)
-    ElementTree.fromstring(after)
+    ET.fromstring(after)
     for scale, size in (
         (100, (620, 300)),
         (125, (775, 375)),
@@ -196,7 +196,7 @@ def test_images_are_listed_the_way_the_project_lists_them(tmp_path: Path, rivelt
         for scale in (100, 125, 150, 200, 400):
             assert after.count(line.format(scale).replace("\n", "\r\n")) == 1
         assert [kept for kept in after.split("\r\n") if "RiveltLaunch" not in kept][:3] == text.split("\r\n")[:3]
-        ElementTree.fromstring(after.encode())
+        ET.fromstring(after.encode())
     assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
     assert rivelt("undo", cwd=root).code == 0
     assert read_tree(root) == before
