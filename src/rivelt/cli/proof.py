@@ -91,7 +91,7 @@ def report(made: Proof, out: Path) -> None:
 
 
 def _ground(scene: Scene) -> str:
-    return scene.ground.hex if scene.ground else "cannot tell"
+    return scene.ground_in_words
 
 
 def _as_json(made: Proof) -> dict[str, Any]:

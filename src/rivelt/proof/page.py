@@ -109,6 +109,7 @@ def _shot(
         "image": images[id(scene)],
         "before": images[id(before)] if before is not None else None,
         "ground": scene.ground.hex if scene.ground else None,
+        "value": scene.ground_in_words,
         "title": scene.title,
         "sources": list(sources),
         "reasons": scene.unknowns,

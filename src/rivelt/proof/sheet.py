@@ -183,7 +183,7 @@ def _look_caption(scene: Scene, label: str, rect: Rect, y: float) -> Iterator[st
     ground = scene.ground
     fill = ground.hex if ground else HATCH_PAPER
     yield f'<rect x="{rect.x}" y="{y}" width="18" height="12" fill="{fill}" stroke="{HAIRLINE}" stroke-width="0.75"/>'
-    value = ground.hex if ground else "cannot tell"
+    value = scene.ground_in_words
     yield text(label, rect.x + 24, y + 9.8, 10, INK)
     after_look = 30 + text_width(label, 10)
     if after_look + text_width(value, 9, "mono") <= rect.width:

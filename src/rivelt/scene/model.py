@@ -112,6 +112,11 @@ class Scene:
         return tuple(layer.reason for layer in self.layers if isinstance(layer, Unknown))
 
     @property
+    def ground_in_words(self) -> str:
+        """The ground's value; "a picture" where one covers it, "cannot tell" where that is so."""
+        return self.ground.hex if self.ground else "cannot tell" if self.unknowns else "a picture"
+
+    @property
     def ground(self) -> Colour | None:
         """The colour that fills the whole screen behind everything else, if it is known."""
         fills = [layer for layer in self.layers if isinstance(layer, Fill) and layer.rect == self.screen.frame]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -11,6 +12,7 @@ from rivelt.project.snapshot import Snapshot
 
 LOCK_NAME = "rivelt.lock"
 LOCK_FORMAT = 1
+_HEADER = "# What rivelt generated, and from what. Commit this file; do not edit it."
 
 
 @dataclass(frozen=True)
@@ -30,20 +32,17 @@ class Lock:
 
     def text(self) -> str:
         """The file's text: sorted by path, the same for the same content."""
-        import tomlkit
-
-        document = tomlkit.document()
-        document.add(tomlkit.comment("What rivelt generated, and from what. Commit this file; do not edit it."))
-        document.add("format", tomlkit.item(LOCK_FORMAT))
-        files = tomlkit.table()
+        lines = [_HEADER, f"format = {LOCK_FORMAT}", "", "[files]"]
         for path, locked in sorted(self.files.items()):
-            entry = tomlkit.inline_table()
-            entry.update({"site": locked.site, "sha256": locked.sha256})
-            if locked.recipe:
-                entry["recipe"] = locked.recipe
-            files.add(path, entry)
-        document.add("files", files)
-        return tomlkit.dumps(document)
+            values = {"site": locked.site, "sha256": locked.sha256, "recipe": locked.recipe}
+            entry = ", ".join(f"{key} = {_quoted(value)}" for key, value in values.items() if value)
+            lines.append(f"{_quoted(path)} = {{{entry}}}")
+        return "\n".join([*lines, ""])
+
+
+def _quoted(text: str) -> str:
+    """A TOML string. JSON's are TOML's, but for DEL, which JSON leaves as it is."""
+    return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
 
 
 def generated_in(snapshot: Snapshot) -> frozenset[str]:
