@@ -100,7 +100,9 @@ def safe_name(wanted: str, rule: NameRule) -> str:
     plain = unicodedata.normalize("NFKD", wanted.translate(_SPELLED))
     plain = "".join(letter for letter in plain if not unicodedata.combining(letter))
     plain = plain.lower() if rule.is_lower else plain
-    trailing = rule.joint if plain and not plain[-1].isalnum() else ""
+    # What a prefix ends with keeps it apart from what follows.
+    last = rule.refused.sub(rule.joint, plain[-1:])
+    trailing = last if last and not last.isalnum() else ""
     name = rule.refused.sub(rule.joint, plain).strip("-_ ") + trailing
     if not name or not name[0].isalpha():
         name = rule.start + name
