@@ -185,6 +185,8 @@ def test_several_levels_are_listed_and_taken_back(tmp_path: Path, rivelt: Comman
     assert without_brief == {path: content for path, content in trees[1].items() if path != "rivelt.toml"}
     assert rivelt("undo", cwd=root).code == 0
     assert "There is no apply" in rivelt("undo", "--list", cwd=root).out
+    lost = rivelt("undo", "nowhere", cwd=root)
+    assert (lost.code, "there is no folder" in lost.err) == (2, True)
 
 
 def test_ctrl_c_leaves_nothing_half_done(tmp_path: Path) -> None:

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from rivelt.errors import Refused
+from rivelt.errors import BadInput, Refused
 
 
 @contextmanager
@@ -19,7 +19,10 @@ def exclusive(root: Path) -> Iterator[None]:
 
     Raises:
         Refused: another process holds it.
+        BadInput: there is no such folder.
     """
+    if not root.is_dir():
+        raise BadInput(f"there is no folder {root}", hint="Give the folder of the project.")
     if sys.platform == "win32":
         holding = _on_windows(root)
     else:
