@@ -440,6 +440,7 @@ def test_every_shape_ends_applied_and_compiling_or_untouched(
     for path in before.keys() - {"rivelt.toml"}:
         if path.endswith((".kt", ".java")):
             check_code(path, before[path], after[path])
+    assert not job.check(root, select=["AND"]).findings  # the rules, which know nothing of the planner, agree with it
     assert not job.changes_of(job.prepare(job.load_brief(root))).files  # a second apply has nothing to do
     job.undo(root)
     assert {path: data for path, data in read_tree(root).items() if not path.startswith(".rivelt/")} == before

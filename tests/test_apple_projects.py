@@ -145,6 +145,7 @@ def test_shapes_of_projects(
     assert len(declared) == 1
     assert "UILaunchScreen" not in declared[0]
     assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
+    assert not job.check(root, select=["IOS"]).findings
     scenes = job.prove(root, now=True).scenes
     assert {scene.ground for _, scene in scenes} == {Colour.parse("#F3EBDD")}
     assert not any(scene.unknowns for _, scene in scenes)
