@@ -31,7 +31,7 @@ def test_the_demo_does_the_whole_job_and_can_be_run_again(tmp_path: Path, rivelt
     root = tmp_path / "skerryline-demo"
     assert "Look at it: skerryline-demo/proof.png" in done.out.splitlines()[-1]
     assert (root / "proof.png").is_file()
-    for command in ("survey", "measure", "proof", "apply"):
+    for command in ("survey", "measure", "proof", "apply", "check"):
         assert f"$ rivelt {command} skerryline-demo" in done.out
     assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
     before = read_tree(root)

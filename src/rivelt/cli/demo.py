@@ -25,7 +25,7 @@ def demo(
     Skerryline ships with Rivelt. Each step is told with the command that does it.
     """
     from rivelt import job
-    from rivelt.cli import apply, measure, proof, survey
+    from rivelt.cli import apply, check, measure, proof, survey
 
     job.lay_out_demo(folder)
     brief = folder / "rivelt.toml"
@@ -44,6 +44,8 @@ def demo(
         apply.apply(brief)
         _step("What it shows now", "proof", brief, "--now", "--out", sheets["after"])
         proof.proof(brief, out=sheets["after"], now=True)
+        _step("What the rules say of it", "check", brief)
+        check.check(brief)
     output.machine({"folder": str(folder), **{key: str(path) for key, path in sheets.items()}})
     output.say()
     output.say(f"Look at it: {sheets['after']}, or before and after in a browser: {sheets['page']}")
