@@ -29,14 +29,16 @@ def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
     """
     effort = PNG_MOST_EFFORT if is_small else PNG_EFFORT
     is_photograph = any(_is_photograph(placement, recipe.canvas) for placement in recipe.placed)
-    if recipe.ground is not None and recipe.form == "png" and not is_photograph and recipe.most_bytes is None:
-        return flat_png(recipe.canvas, recipe.ground, list(_parts(recipe, recipe.ground)), effort)
+    limit = math.inf if recipe.most_bytes is None else recipe.most_bytes
+    if recipe.ground is not None and recipe.form == "png" and not is_photograph:
+        flat = flat_png(recipe.canvas, recipe.ground, list(_parts(recipe, recipe.ground)), effort)
+        if len(flat) <= limit:
+            return flat
     image = _on_ground(recipe, recipe.ground) if recipe.ground is not None else _layers(recipe, recipe.placed)
     if recipe.form == "jpeg":
         return jpeg(image)
     data = photograph_png(image) if is_photograph else png(image, effort)
-    is_heavy = recipe.most_bytes is not None and len(data) > recipe.most_bytes
-    return smaller_png(image, data, recipe.most_bytes or 0) if is_heavy else data
+    return data if len(data) <= limit else smaller_png(image, data, int(limit))
 
 
 def render_all(
