@@ -3,7 +3,12 @@
 from __future__ import annotations
 
 import signal
+import sys
 from types import FrameType
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from sys import UnraisableHookArgs
 
 _asked = False
 
@@ -13,6 +18,7 @@ def listen() -> None:
     global _asked  # noqa: PLW0603
     _asked = False
     signal.signal(signal.SIGINT, _on_signal)
+    sys.unraisablehook = _on_lost
 
 
 def raise_if_asked() -> None:
@@ -24,6 +30,12 @@ def raise_if_asked() -> None:
 def ignore() -> None:
     """The work is done, and only the process has yet to end: nothing is left to be stopped."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+
+
+def _on_lost(lost: UnraisableHookArgs) -> None:
+    """An interrupt that a library has lost is remembered: nothing need be said. Anything else is."""
+    if not (_asked and lost.exc_type is KeyboardInterrupt):
+        sys.__unraisablehook__(lost)
 
 
 def _on_signal(_number: int, _frame: FrameType | None) -> None:
