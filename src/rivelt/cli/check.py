@@ -10,7 +10,7 @@ import typer
 
 from rivelt import __version__
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Only, Quiet, warn_if_unfinished
+from rivelt.cli.options import BriefOrProject, Debug, Json, Only, Quiet, warn_if_unfinished
 from rivelt.errors import BadInput, ExitCode
 
 if TYPE_CHECKING:
@@ -58,14 +58,7 @@ Codes = Annotated[
 
 
 def check(
-    source: Annotated[
-        Path | None,
-        typer.Argument(
-            metavar="[BRIEF | PROJECT]",
-            help="A brief, or a project's folder. Default: the nearest rivelt.toml.",
-            show_default=False,
-        ),
-    ] = None,
+    source: BriefOrProject = None,
     planned: Annotated[
         bool, typer.Option("--planned", help="The project as apply would leave it, not as it is.")
     ] = False,

@@ -61,3 +61,11 @@ Project: TypeAlias = Annotated[
         metavar="[PROJECT]", help="The folder of the native projects. Default: this folder.", show_default=False
     ),
 ]
+BriefOrProject: TypeAlias = Annotated[
+    Path | None,
+    typer.Argument(
+        metavar="[BRIEF | PROJECT]",
+        help="A brief, or a project's folder. Default: the nearest rivelt.toml.",
+        show_default=False,
+    ),
+]

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Only, Quiet, warn_if_unfinished
+from rivelt.cli.options import BriefOrProject, Debug, Json, Only, Quiet, warn_if_unfinished
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
@@ -17,14 +17,7 @@ if TYPE_CHECKING:
 
 
 def proof(
-    source: Annotated[
-        Path | None,
-        typer.Argument(
-            metavar="[BRIEF | PROJECT]",
-            help="A brief, or a project's folder. Default: the nearest rivelt.toml.",
-            show_default=False,
-        ),
-    ] = None,
+    source: BriefOrProject = None,
     out: Annotated[
         Path, typer.Option("--out", metavar="FILE", help="The sheet (.png) or the page (.html) to write.")
     ] = Path("proof.png"),
