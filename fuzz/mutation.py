@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import os
 import random
+import re
 import resource
 import subprocess
 import sys
 import time
 import traceback
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 
 BATCH = 50
 SECONDS_PER_CASE = 10.0
 MEMORY = 1 << 30
-_TOKENS = [
+_TOKENS = (
     b"<",
     b">",
     b'"',
@@ -29,10 +32,22 @@ _TOKENS = [
     b"data:",
     b"\x00",
     b"\xff\xff\xff\xff",
-]
+)
+_VALUES = (
+    b"", b"-1", b"0", b"1e308", b"nan", b"99999999999", b"0x", b"\xf0\x9f\x9b\xb3", b"../../up", b"/etc/passwd", b"a\nb", b"@drawable/rivelt_mark",
+    b"@style/Theme", b"?attr/colorPrimary", b"#GGGGGG", b"#12345678", b"$(SRCROOT)", b"${x}", b"&lol;", b"%1$s", b"*", b"true", b"-0.5dp",
+)  # fmt: skip
+_VALUE = re.compile(rb'"[^"\n]*"|(?<=>)[^<>\n]+(?=<)|(?<== )[^;\n]+(?=;)')
+_DEPTHS = (3, 60, 5000)
+_MOST_BYTES = 1 << 20  # what repeated repetition may make of a file
 
 
 def mutated(data: bytes, dice: random.Random) -> bytes:
+    """What a careless or a hostile hand would make of a file: spoilt in its values and lines, or in its bytes."""
+    return _other_values(data, dice) if dice.randrange(2) else _other_bytes(data, dice)
+
+
+def _other_bytes(data: bytes, dice: random.Random) -> bytes:
     """Some bytes changed, cut, doubled, or replaced by troublesome ones."""
     result = bytearray(data)
     for _ in range(dice.choice((1, 1, 2, 5, 20))):
@@ -53,6 +68,30 @@ def mutated(data: bytes, dice: random.Random) -> bytes:
             case _:
                 del result[at:]
     return bytes(result)
+
+
+def _other_values(data: bytes, dice: random.Random) -> bytes:
+    """Still well formed, as a rule: values given another one's value or a troublesome one; lines doubled, moved, lost, or nested deep."""
+    for _ in range(dice.choice((1, 1, 2, 5))):
+        values = list(_VALUE.finditer(data))
+        lines = data.splitlines(keepends=True)
+        match dice.randrange(6):
+            case 0 | 1 | 2 if values:
+                spot = dice.choice(values)
+                quote = b'"' if spot[0].startswith(b'"') else b""
+                other = dice.choice(values)[0].strip(b'"') if dice.randrange(2) else dice.choice(_VALUES)
+                data = data[: spot.start()] + quote + other + quote + data[spot.end() :]
+            case 3 if lines:
+                at = dice.randrange(len(lines))
+                data = b"".join(lines[:at] + lines[at : at + dice.randrange(1, 9)] + lines[at:])
+            case 4 if lines:
+                at = dice.randrange(len(lines))
+                data = b"".join(lines[:at] + lines[at + dice.randrange(1, 4) :])
+            case _ if lines:
+                at = dice.randrange(len(lines))
+                depth = min(dice.choice(_DEPTHS), 1 + _MOST_BYTES // len(data))
+                data = b"".join((*lines[:at], *lines[at : at + 1] * depth, *lines[at + 1 :]))
+    return data
 
 
 Case = Callable[[random.Random], tuple[str, Callable[[], None]]]
@@ -90,17 +129,21 @@ def run_all(script: str, case: Case) -> int:
         return min(1, run_batch(int(sys.argv[2]), int(sys.argv[3]), case))
     cases = int(sys.argv[1]) if len(sys.argv) > 1 else 2000
     start = int(sys.argv[2]) if len(sys.argv) > 2 else 0
-    bad = 0
-    for first in range(start, start + cases, BATCH):
-        command = [sys.executable, script, "--batch", str(first), str(min(BATCH, start + cases - first))]
-        try:
-            done = subprocess.run(command, capture_output=True, text=True, timeout=SECONDS_PER_CASE * BATCH)
-        except subprocess.TimeoutExpired:
-            bad += 1
-            print(f"cases from {first} did not end")
-            continue
-        if done.returncode != 0:
-            bad += 1
-            print(f"cases from {first}: exit {done.returncode}\n{done.stderr}")
+    batches = [(first, min(BATCH, start + cases - first)) for first in range(start, start + cases, BATCH)]
+    with ThreadPoolExecutor(os.cpu_count()) as pool:
+        bad = sum(pool.map(lambda batch: _apart(script, *batch), batches))
     print(f"{cases} cases, {bad} batches with trouble")
     return 1 if bad else 0
+
+
+def _apart(script: str, first: int, count: int) -> bool:
+    """Run a batch in a process of its own; whether something was found, which is told."""
+    command = [sys.executable, script, "--batch", str(first), str(count)]
+    try:
+        done = subprocess.run(command, capture_output=True, text=True, timeout=SECONDS_PER_CASE * count)
+    except subprocess.TimeoutExpired:
+        print(f"cases from {first} did not end")
+        return True
+    if done.returncode != 0:
+        print(f"cases from {first}: exit {done.returncode}\n{done.stderr}", flush=True)
+    return done.returncode != 0

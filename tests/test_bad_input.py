@@ -14,7 +14,19 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
         small_android(brief="[light]\nground = #F3EBDD\n"),
         ("rivelt.toml:2:10: not valid TOML", "Text needs quotes"),
     ),
-    "not UTF-8": (small_android(brief=b'[light]\nground = "\xff"\n'), ("rivelt.toml:2: the brief is not UTF-8",)),
+    "not UTF-8": (small_android(brief=b'[light]\nground = "\xff"\n'), ("rivelt.toml:2: the file is not UTF-8",)),
+    "TOML without end": (
+        small_android(brief=BRIEF + "a" + ".a" * 300_000 + " = 1\n"),
+        ("rivelt.toml:7: not valid TOML: a name has more than a hundred parts",),
+    ),
+    "TOML without ground": (
+        small_android(brief=BRIEF + "x = " + "[" * 100_000),
+        ("rivelt.toml: not valid TOML: values are nested too deeply",),
+    ),
+    "lock without ground": (
+        small_android() | {"rivelt.lock": "x = " + "[" * 100_000},
+        ("rivelt.lock: not valid TOML: values are nested too deeply",),
+    ),
     "unknown key": (
         small_android(brief=BRIEF + 'imprnt = "a.svg"\n'),
         ("rivelt.toml:7:1: unknown key `light.imprnt`", "Did you mean `light.imprint`?"),

@@ -214,7 +214,42 @@ def test_a_waiting_screen_that_differs_is_seen(sample: Path, rivelt: Command) ->
     assert [verdict.state for verdict in job.check(sample, select=["HND02"]).verdicts] == ["holds"]
     swap("ios/Skerryline/RiveltWaiting.storyboard", 'constant="24"', 'constant="90"')(sample)
     (finding, *_) = job.check(sample, select=["HND02"]).findings
-    assert "RiveltImprint@3x.png jumps by 66 points" in finding.message
+    assert "RiveltImprint@3x.png jumps by 66 pt" in finding.message
+
+
+LAYOUT = f"{RES}/layout/rivelt_waiting.xml"
+_WRAPPED = (
+    '<ImageView\n        android:layout_width="288dp"',
+    '<LinearLayout android:layout_width="9dp"><View /></LinearLayout><ImageView\n        android:layout_width="288dp"',
+)
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "told"),
+    [
+        ('"center"', '"center|top"', "jumps by 256 dp"),
+        ('"288dp"', '"200dp"', "jumps by 88 dp"),
+        ('android:src="@drawable/rivelt_mark"', 'android:src="@drawable/rivelt_mark" android:padding="10dp"', "jumps by 20 dp"),
+        ('android:src="@drawable/rivelt_mark"', 'android:src="@drawable/rivelt_mark" android:scaleType="center"', None),
+        ('android:src="@drawable/rivelt_mark"', 'android:src="@drawable/rivelt_mark" android:scaleType="matrix"', "scaleType"),
+        ('android:src="@drawable/rivelt_mark"', 'android:src="@drawable/rivelt_mark" android:visibility="gone"', None),
+        ('"288dp"', '"wrap_content"', None),
+        ('"288dp"', '"@dimen/nowhere"', "cannot be told"),
+        (*_WRAPPED, "<LinearLayout> in"),
+        ("</FrameLayout>", "", "not well-formed"),
+    ],
+)  # fmt: skip
+def test_a_layout_of_the_first_moment_is_worked_out(
+    sample: Path, rivelt: Command, old: str, new: str, told: str | None
+) -> None:
+    brief = sample / BRIEF
+    brief.write_text(brief.read_text() + "\n[android]\nwaiting = true\n")
+    assert rivelt("apply", "--only", "android", cwd=sample).code == 0
+    assert [verdict.state for verdict in job.check(sample, select=["HND02"]).verdicts] == ["holds"]
+    swap(LAYOUT, old, new)(sample)
+    (verdict,) = job.check(sample, select=["HND02"]).verdicts
+    said = [*(finding.message for finding in verdict.findings), *verdict.reasons]
+    assert any(told in words for words in said) if told else verdict.state == "holds", said
 
 
 def test_a_project_without_a_brief_is_judged(applied: Path, tmp_path: Path, rivelt: Command) -> None:

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import difflib
-import re
-import tomllib
 from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
@@ -15,10 +13,9 @@ from rivelt.brief.model import DERIVE, NO_DISC, ROLES, Brief, Layout, LookBrief
 from rivelt.brief.places import key_places
 from rivelt.brief.schema import TABLES
 from rivelt.colour import Colour
+from rivelt.edit.toml import read_toml
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.units import LOOKS, Look
-
-_TOML_POSITION = re.compile(r"\s*\(at (?:line (?P<line>\d+), column (?P<column>\d+)|end of document)\)$")
 
 
 def read_brief(
@@ -35,7 +32,8 @@ def read_brief(
     Raises:
         BadInput: it cannot be read, or has a problem; `Problems` when it has several.
     """
-    table, places = _parse(data, shown_path)
+    table = read_toml(data, shown_path, hint='Text needs quotes: ground = "#F3EBDD".')
+    places = key_places(data.decode("utf-8-sig"), shown_path)
     problems: list[RiveltError] = []
     values = _validated(table, {**TABLES, **platform_tables}, places, shown_path, problems)
     problems.extend(_missing(table, places, shown_path))
@@ -73,31 +71,6 @@ def read_brief(
         severities=values.get("check.severity", {}),
         places=places,
     )
-
-
-def _parse(data: bytes, shown_path: str) -> tuple[dict[str, Any], dict[str, Place]]:
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        line = data.count(b"\n", 0, error.start) + 1
-        raise BadInput(
-            "the brief is not UTF-8 text", place=Place(shown_path, line), hint="Save it as UTF-8."
-        ) from error
-    try:
-        return tomllib.loads(text), key_places(text, shown_path)
-    except (tomllib.TOMLDecodeError, RecursionError) as error:
-        message = str(error) if isinstance(error, tomllib.TOMLDecodeError) else "values are nested too deeply"
-        found = _TOML_POSITION.search(message)
-        at = Place(shown_path)
-        if found:
-            message = message[: found.start()]
-            line = int(found["line"] or text.count("\n") + 1)
-            at = Place(shown_path, line, int(found["column"]) if found["column"] else None)
-        raise BadInput(
-            f"not valid TOML: {message[:1].lower()}{message[1:]}",
-            place=at,
-            hint='Text needs quotes: ground = "#F3EBDD".',
-        ) from error
 
 
 def _validated(

@@ -86,12 +86,12 @@ def check_waiting(
     for site, scene in scenes:
         waiting = platform(site.target).waiting(snapshot, site, scene.screen, scene.look)
         if waiting is not None:
-            said.setdefault(f"{site.target} {site.name}", []).extend(_jumps(scene, waiting))
+            said.setdefault(f"{site.target} {site.name}", []).extend(_jumps(scene, waiting, platform(site.target).unit))
     for about, what in said.items():
         yield judge("HND02", about, dict.fromkeys(what), severities)
 
 
-def _jumps(launch: Scene, waiting: Scene) -> Iterator[Said]:
+def _jumps(launch: Scene, waiting: Scene, unit: str) -> Iterator[Said]:
     if launch.unknowns or waiting.unknowns:
         yield Untold(next(iter((*launch.unknowns, *waiting.unknowns))))
         return
@@ -102,7 +102,7 @@ def _jumps(launch: Scene, waiting: Scene) -> Iterator[Said]:
             moved = max(abs(a - b) for a, b in zip(old, new, strict=True))
             if moved > _JUMP:
                 name = layer.source.rpartition("/")[2]
-                message = f"{name} jumps by {moved:.0f} points when the waiting screen appears, on {launch.screen.name}"
+                message = f"{name} jumps by {moved:.0f} {unit} when the waiting screen appears, on {launch.screen.name}"
                 yield Fault(message, "Run `rivelt apply`, which lays both out in one way.")
 
 

@@ -109,27 +109,35 @@ def _dump(value: Any, unit: bytes | None, newline: bytes, indent: bytes) -> byte
     return text.encode().replace(b"\n", newline + indent)
 
 
-def parse_json(data: bytes, path: str) -> JsonDocument:
-    """Parse a JSON file with an object at its root; a byte order mark is left alone.
+def read_json(data: bytes, path: str, hint: str = "Mend it.") -> Any:
+    """The value that a JSON file holds; a byte order mark is left alone.
 
     Raises:
-        BadInput: it is no JSON, not UTF-8, no object, or far too large.
+        BadInput: it is no JSON, not UTF-8, far too large, or nested far too deeply.
     """
     if len(data) > _MOST_BYTES:
         raise BadInput(f"the file has more than {_MOST_BYTES // 1_000_000} MB", place=Place(path))
     try:
-        value = json.loads(data.decode("utf-8-sig"), parse_constant=_refuse_constant)
+        return json.loads(data.decode("utf-8-sig"), parse_constant=_refuse_constant)
     except UnicodeDecodeError as error:
         line = data.count(b"\n", 0, error.start) + 1
         raise BadInput("the file is not UTF-8 text", place=Place(path, line), hint="Save it as UTF-8.") from error
     except json.JSONDecodeError as error:
         message = f"not JSON: {error.msg[:1].lower()}{error.msg[1:]}"
-        raise BadInput(
-            message, place=Place(path, error.lineno, error.colno), hint="Mend it; browsers refuse it too."
-        ) from error
-    except (ValueError, RecursionError) as error:
-        raise BadInput(f"not JSON: {error}", place=Place(path), hint="Mend it; browsers refuse it too.") from error
-    if not isinstance(value, dict):
+        raise BadInput(message, place=Place(path, error.lineno, error.colno), hint=hint) from error
+    except RecursionError as error:
+        raise BadInput("not JSON: values are nested too deeply", place=Place(path), hint=hint) from error
+    except ValueError as error:
+        raise BadInput(f"not JSON: {error}", place=Place(path), hint=hint) from error
+
+
+def parse_json(data: bytes, path: str) -> JsonDocument:
+    """Parse a web app's JSON file with an object at its root.
+
+    Raises:
+        BadInput: it cannot be read (see `read_json`), or holds no object.
+    """
+    if not isinstance(read_json(data, path, hint="Mend it; browsers refuse it too."), dict):
         raise BadInput("the file holds no JSON object", place=Place(path, 1))
     start = len(codecs.BOM_UTF8) if data.startswith(codecs.BOM_UTF8) else 0
     return JsonDocument(path, data, _Scanner(data).node(_SPACE.match(data, start).end()))  # type: ignore[union-attr]  # it always matches

@@ -10,19 +10,45 @@ from typing import Any
 from rivelt.edit.splice import Splice, newline_at
 from rivelt.errors import BadInput, Place
 
+_MOST_BYTES = 5_000_000
+_DEEP_KEY = re.compile(
+    r"""(?<![\w"'-])(?:[\w"'-]++[ \t]*+\.[ \t]*+){100}"""
+)  # what `tomllib` keeps of a name grows with its square
+_POSITION = re.compile(r"\s*\(at (?:line (?P<line>\d+), column (?P<column>\d+)|end of document)\)$")
 _TABLE = re.compile(rb"^[ \t]*\[\[?[^\[\]\n]+\]\]?[ \t]*(?:#[^\n]*)?\r?$", re.MULTILINE)
 
 
-def read_toml(data: bytes, path: str) -> Mapping[str, Any]:
-    """The content of a TOML file.
+def read_toml(data: bytes, path: str, hint: str = "Mend it.") -> Mapping[str, Any]:
+    """The content of a TOML file; a byte order mark is left alone.
 
     Raises:
-        BadInput: it is not valid.
+        BadInput: it is not valid, far too large, or nested far too deeply.
     """
+    if len(data) > _MOST_BYTES:
+        raise BadInput(f"the file has more than {_MOST_BYTES // 1_000_000} MB", place=Place(path))
     try:
-        return tomllib.loads(data.decode("utf-8-sig"))
-    except (ValueError, RecursionError) as error:
-        raise BadInput(f"not valid TOML: {error}", place=Place(path), hint="Mend it.") from error
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        raise BadInput("the file is not UTF-8 text", place=Place(path, line), hint="Save it as UTF-8.") from error
+    if found := _DEEP_KEY.search(text):
+        raise _invalid(
+            "a name has more than a hundred parts", Place(path, text.count("\n", 0, found.start()) + 1), hint
+        )
+    try:
+        return tomllib.loads(text)
+    except RecursionError as error:
+        raise _invalid("values are nested too deeply", Place(path), hint) from error
+    except tomllib.TOMLDecodeError as error:
+        message, at = str(error), Place(path)
+        if found := _POSITION.search(message):
+            line = int(found["line"] or text.count("\n") + 1)
+            message, at = message[: found.start()], Place(path, line, int(found["column"]) if found["column"] else None)
+        raise _invalid(message, at, hint) from error
+
+
+def _invalid(message: str, place: Place, hint: str) -> BadInput:
+    return BadInput(f"not valid TOML: {message[:1].lower()}{message[1:]}", place=place, hint=hint)
 
 
 def add_key(data: bytes, table: str, line: str) -> Splice:

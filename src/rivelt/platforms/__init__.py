@@ -2,7 +2,7 @@
 
 A platform is a package with these rooms, all of them pure (values in, values out):
 
-- `facts`: `TITLE`, its name for people; `SIGN`, the file by which its projects are known; `masks(has_disc)`, the diameters (dp or pt) of the circles it cuts marks with; `screens()`,
+- `facts`: `TITLE`, its name for people; `UNIT`, what its screens are measured in; `SIGN`, the file by which its projects are known; `masks(has_disc)`, the diameters (dp or pt) of the circles it cuts marks with; `screens()`,
   `every_screen()`; `IS_ON_REQUEST` where only a brief can ask for it
 - `options`: `Options`, what the brief may say to this platform alone
 - `survey`: `survey(snapshot, brief)`
@@ -52,6 +52,12 @@ class Platform:
         """The platform's name for people."""
         title: str = self._room("facts").TITLE
         return title
+
+    @property
+    def unit(self) -> str:
+        """The unit in which its screens are measured: "dp", "pt", "px"."""
+        unit: str = self._room("facts").UNIT
+        return unit
 
     @property
     def sign(self) -> str | None:

@@ -14,6 +14,7 @@ from contextlib import suppress
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
+from rivelt.edit.jsontext import read_json
 from rivelt.errors import BadInput
 from rivelt.workspace.change import Change, sha256
 
@@ -103,11 +104,11 @@ def read(root: Path, number: int) -> Journal:
     """
     hint = "Take the files back from version control, then remove that folder."
     try:
-        table = json.loads((journal_folder(root, number) / _FILE).read_bytes())
+        table = read_json((journal_folder(root, number) / _FILE).read_bytes(), _FILE)
         is_later = table["format"] > JOURNAL_FORMAT
         entries = () if is_later else tuple(JournalEntry(**entry) for entry in table["entries"])
         journal = Journal(number, entries, tuple(table["made_folders"]), bool(table["is_done"]))
-    except (OSError, ValueError, KeyError, TypeError) as error:
+    except (OSError, BadInput, ValueError, KeyError, TypeError) as error:
         raise BadInput(f"the journal in {FOLDER}/{number:04d} is damaged", hint=hint) from error
     if is_later:
         raise BadInput("the journal is of a later version of Rivelt", hint="Update Rivelt.")

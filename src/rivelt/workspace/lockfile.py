@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import json
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from rivelt.edit.toml import read_toml
 from rivelt.errors import BadInput, Place
 from rivelt.project.snapshot import Snapshot
 
@@ -62,7 +62,7 @@ def read_lock(data: bytes) -> Lock:
     """
     hint = "Take it back from version control; or remove it, and apply with --force."
     try:
-        table = tomllib.loads(data.decode("utf-8"))
+        table = read_toml(data, LOCK_NAME, hint)
         if table["format"] > LOCK_FORMAT:
             raise BadInput(
                 "the lock file is of a later version of Rivelt", place=Place(LOCK_NAME), hint="Update Rivelt."

@@ -175,9 +175,7 @@ class Drawables:
     def _item(self, item: Node, frame: Rect, source: str, depth: int, prefix: str = "") -> list[Layer]:
         sides = ("left", "top", "right", "bottom")
         names = [f"{prefix}{side.capitalize()}" if prefix else side for side in sides]
-        insets = [
-            self._length(attribute(item, name) or (attribute(item, prefix) if prefix else None)) for name in names
-        ]
+        insets = [self.length(attribute(item, name) or (attribute(item, prefix) if prefix else None)) for name in names]
         if None in insets:
             return [Unknown(frame, f"a length in {source} cannot be told")]
         left, top, right, bottom = (inset or 0.0 for inset in insets)
@@ -196,11 +194,11 @@ class Drawables:
         """Where a layer with a size or gravity of its own lies (LayerDrawable.resolveGravity)."""
         if self.device.version < android_facts().levels.sized_layers:
             return frame
-        given = [self._length(attribute(item, name)) if attribute(item, name) else None for name in ("width", "height")]
+        given = [self.length(attribute(item, name)) if attribute(item, name) else None for name in ("width", "height")]
         gravity = set((attribute(item, "gravity") or "").split("|")) - {""}
         if given == [None, None] and not gravity:
             return frame
-        natural = self._natural_size(value, child)
+        natural = self.natural_size(value, child)
         width = given[0] if given[0] is not None else natural.width if natural else None
         height = given[1] if given[1] is not None else natural.height if natural else None
         if not gravity & {"left", "right", "start", "end", "center", "center_horizontal", "fill", "fill_horizontal"}:
@@ -211,7 +209,7 @@ class Drawables:
         gravity |= {"fill_vertical"} if height is None else set()
         return by_gravity(Size(width or 0.0, height or 0.0), frame, gravity)
 
-    def _natural_size(self, value: str | None, child: Node | None) -> Size | None:
+    def natural_size(self, value: str | None, child: Node | None = None) -> Size | None:
         """The size that a drawable has by itself; None for colours and shapes without one."""
         if child is not None and child.local == "bitmap":
             value = attribute(child, "src")
@@ -231,7 +229,7 @@ class Drawables:
     def _shape(self, root: Node, frame: Rect, source: str) -> list[Layer]:
         kind = attribute(root, "shape") or "rectangle"
         corners, solid, stroke = root.first("corners"), root.first("solid"), root.first("stroke")
-        radius = self._length(attribute(corners, "radius"))
+        radius = self.length(attribute(corners, "radius"))
         if kind not in {"rectangle", "oval"} or radius is None or (corners is not None and len(corners.attributes) > 1):
             return [Unknown(frame, f"a shape in {source} is not drawn yet", is_round=kind == "oval")]
         definitions, paint = self._shape_paint(root, solid, frame)
@@ -276,7 +274,7 @@ class Drawables:
                 f'<defs><linearGradient id="g" gradientUnits="userSpaceOnUse" {ends}>{stops}</linearGradient></defs>',
                 'fill="url(#g)"',
             )
-        radius = self._length(attribute(gradient, "gradientRadius"))
+        radius = self.length(attribute(gradient, "gradientRadius"))
         x, y = (_share(attribute(gradient, name) or "0.5") for name in ("centerX", "centerY"))
         if kind != "radial" or not radius or x is None or y is None:
             return "", None
@@ -287,7 +285,7 @@ class Drawables:
         )
 
     def _shape_line(self, stroke: Node | None) -> tuple[str | None, float]:
-        width = self._length(attribute(stroke, "width")) or 0.0
+        width = self.length(attribute(stroke, "width")) or 0.0
         if stroke is None or width <= 0:
             return "", 0.0
         colour = self.colour(attribute(stroke, "color") or "")
@@ -339,7 +337,7 @@ class Drawables:
         density = entry.density or self.device.density
         return Size(pixels.width * 160 / density, pixels.height * 160 / density)
 
-    def _length(self, value: str | None) -> float | None:
+    def length(self, value: str | None) -> float | None:
         """A dimension in dp: 0 when absent, None when it cannot be told."""
         if value is None:
             return 0.0

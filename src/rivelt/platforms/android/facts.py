@@ -105,6 +105,7 @@ def android_facts() -> AndroidFacts:
 
 SIGN = "an AndroidManifest.xml"
 TITLE = "Android"
+UNIT = "dp"
 
 
 def masks(*, has_disc: bool) -> tuple[float, ...]:

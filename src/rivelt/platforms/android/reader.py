@@ -7,6 +7,7 @@ from dataclasses import replace
 from rivelt.errors import RiveltError
 from rivelt.platforms.android.drawables import Drawables
 from rivelt.platforms.android.facts import android_facts
+from rivelt.platforms.android.layouts import Layouts
 from rivelt.platforms.android.manifest import Manifest, attribute, read_manifest
 from rivelt.platforms.android.resources import Device, Resources, split_reference
 from rivelt.platforms.android.site import AndroidSite
@@ -37,13 +38,26 @@ def scene(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene:
 
 
 def waiting(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene | None:
-    """What the layout of the app's own first moment shows: layouts are not worked out, so that it cannot be told. None without one."""
+    """What the layout of the app's own first moment shows, in a window that reaches behind the system's bars; None without one."""
     assert isinstance(site, AndroidSite)
-    path = next((path for res in site.all_res for path in snapshot.below(res) if path.endswith("_waiting.xml")), None)
-    if path is None:
+    resources = Resources.of_folders(snapshot, site.all_res)
+    name = next(
+        (name for kind, name in sorted(resources.entries) if kind == "layout" and name.endswith("_waiting")), ""
+    )
+    device = _device(screen, look)
+    found = resources.best("layout", name, device)
+    if found is None:
         return None
-    reason = f"{path}: layouts are not worked out"
-    return Scene(screen, look, (Unknown(screen.frame, reason),), f"cannot tell: {reason}")
+    title = "the app's first moment"
+    try:
+        layers = Layouts(Drawables(snapshot, resources, device)).layers(found.path, screen.frame)
+    except RiveltError as error:
+        layers, title = [Unknown(screen.frame, str(error))], f"cannot tell: {error}"
+    return Scene(screen, look, tuple(layers), title)
+
+
+def _device(screen: Screen, look: Look) -> Device:
+    return Device(screen.version, look == "dark", round(screen.scale * 160), screen.width, screen.height)
 
 
 def after_launch(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> tuple[Ground, ...]:
@@ -76,13 +90,7 @@ class _Reader:
         self._resources = resources
         self._screen = screen
         self._look: Look = look
-        self._device = Device(
-            version=screen.version,
-            is_night=look == "dark",
-            density=round(screen.scale * 160),
-            width=screen.width,
-            height=screen.height,
-        )
+        self._device = _device(screen, look)
         self._drawables = Drawables(snapshot, resources, self._device)
         self._theme: dict[str, tuple[str, str]] = {}
         self._missing_parent: str | None = None

@@ -22,7 +22,7 @@ from rivelt.platforms.android.site import AndroidSite
 from rivelt.platforms.android.theming import DURATION, ICON, IMPRINT, SYSTEM_LEVEL, LaunchTheme
 from rivelt.platforms.rules import Fault, Rulebook, Said, Subject, Untold, once
 from rivelt.scene.model import Picture, Unknown
-from rivelt.units import LOOKS
+from rivelt.units import LOOKS, Circle, Look, Point
 
 BOOK = Rulebook()
 _BITMAPS = (".png", ".jpg", ".jpeg", ".webp")
@@ -64,6 +64,23 @@ def icon_inside_circle(subject: Subject) -> Iterator[Said]:
 
 
 def _cut(subject: Subject) -> Iterator[Said]:
+    outlines: dict[bytes, list[Point]] = {}
+    for look, mask, layer in dict.fromkeys(_icons(subject)):
+        if isinstance(layer, Unknown):
+            yield Untold(layer.reason)
+            continue
+        if layer.data not in outlines:
+            outlines[layer.data] = _outline(layer.data)
+        rect = layer.rect
+        points = ((rect.x + x * rect.width, rect.y + y * rect.height) for x, y in outlines[layer.data])
+        reach = max((math.dist(mask.centre, point) for point in points), default=0.0)
+        if reach > mask.radius + _HAIR:
+            message = f"the launch icon reaches {reach:.0f} dp from the middle, and all beyond {mask.radius:.0f} dp is cut away ({look})"
+            yield Fault(message, "Draw it smaller inside its square, or run `rivelt apply`.", Place(layer.source))
+
+
+def _icons(subject: Subject) -> Iterator[tuple[Look, Circle, Picture | Unknown]]:
+    """What every screen shows inside the circle, and what it shows that cannot be worked out."""
     for screen in every_screen():
         if screen.version < SYSTEM_LEVEL:
             continue
@@ -72,26 +89,14 @@ def _cut(subject: Subject) -> Iterator[Said]:
             if shown.mask is None:
                 continue
             for layer in shown.layers:
-                if isinstance(layer, Unknown):
-                    yield Untold(layer.reason)
-                elif isinstance(layer, Picture) and layer.clip == shown.mask:
-                    name = "icon.svg" if layer.data.startswith((b"<svg", b"<?xml")) else "icon"
-                    art = read_art(layer.data, name)
-                    scale_x, scale_y = layer.rect.width / art.size.width, layer.rect.height / art.size.height
-                    reach = max(
-                        (
-                            math.dist(shown.mask.centre, (layer.rect.x + x * scale_x, layer.rect.y + y * scale_y))
-                            for x, y in visible_outline(art)
-                        ),
-                        default=0.0,
-                    )
-                    if reach > shown.mask.radius + _HAIR:
-                        message = (
-                            f"the launch icon reaches {reach:.0f} dp from the middle, and all beyond "
-                            f"{shown.mask.radius:.0f} dp is cut away ({look})"
-                        )
-                        hint = "Draw it smaller inside its square, or run `rivelt apply`."
-                        yield Fault(message, hint, Place(layer.source))
+                if isinstance(layer, Unknown) or (isinstance(layer, Picture) and layer.clip == shown.mask):
+                    yield look, shown.mask, layer
+
+
+def _outline(data: bytes) -> list[Point]:
+    """The visible outline of a picture, each coordinate as a share of the picture's side."""
+    art = read_art(data, "icon.svg" if data.startswith((b"<svg", b"<?xml")) else "icon")
+    return [Point(x / art.size.width, y / art.size.height) for x, y in visible_outline(art)]
 
 
 @BOOK.rule("AND09")

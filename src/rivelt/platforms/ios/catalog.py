@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
@@ -10,7 +9,8 @@ from typing import Any
 
 from rivelt.art.source import read_art
 from rivelt.colour import Colour
-from rivelt.errors import RiveltError
+from rivelt.edit.jsontext import read_json
+from rivelt.errors import BadInput, RiveltError
 from rivelt.pixels.header import bitmap_size
 from rivelt.platforms.ios.facts import ios_facts, size_classes
 from rivelt.project.snapshot import Snapshot, join
@@ -95,8 +95,8 @@ def _contents(snapshot: Snapshot, catalogs: Iterable[str], folder_name: str) -> 
         for path in snapshot.below(catalog):
             if path.endswith(f"/{folder_name}/Contents.json"):
                 try:
-                    contents = json.loads(snapshot.read(path))
-                except ValueError:
+                    contents = read_json(snapshot.read(path), path)
+                except BadInput:
                     continue
                 if isinstance(contents, dict):
                     return path.removesuffix("/Contents.json"), contents

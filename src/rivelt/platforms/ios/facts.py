@@ -52,6 +52,7 @@ def size_classes(screen: Screen) -> tuple[str, str]:
 
 SIGN = "an .xcodeproj"
 TITLE = "iOS and iPadOS"
+UNIT = "pt"
 
 
 def masks(*, has_disc: bool) -> tuple[float, ...]:

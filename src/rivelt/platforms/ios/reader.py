@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import lru_cache
 
 from rivelt.colour import Colour
 from rivelt.edit.plist import Plist, Value
@@ -34,13 +35,19 @@ def scene(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene:
     """What `screen` shows in `look` while the site's app target starts."""
     assert isinstance(site, IosSite)
     try:
-        project = XcodeProject(snapshot.read(site.project_file), site.project_file)
-        target = next((target for target in app_targets(project, snapshot) if target.name == site.target_name), None)
+        target = _target(snapshot, site.project_file, site.target_name)
         if target is None:
             return _untold(screen, look, f"target {site.target_name} is not in {site.project_file}")
         return _of_target(snapshot, target, screen, look)
     except RiveltError as error:
         return _untold(screen, look, str(error))
+
+
+@lru_cache(maxsize=2)
+def _target(snapshot: Snapshot, project_file: str, name: str) -> AppTarget | None:
+    """The app target of that name: read once for all screens."""
+    project = XcodeProject(snapshot.read(project_file), project_file)
+    return next((target for target in app_targets(project, snapshot) if target.name == name), None)
 
 
 def waiting(snapshot: Snapshot, site: Site, screen: Screen, look: Look) -> Scene | None:

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Iterator, Mapping
+from functools import lru_cache
 from typing import Any
 
-from rivelt.errors import Place
+from rivelt.edit.jsontext import read_json
+from rivelt.errors import BadInput, Place
 from rivelt.pixels.header import bitmap_size
 from rivelt.platforms.ios.facts import every_screen, ios_facts, screens
 from rivelt.platforms.ios.reader import scene
 from rivelt.platforms.ios.site import IosSite
 from rivelt.platforms.rules import Fault, Rulebook, Said, Subject, Untold, once
-from rivelt.project.snapshot import join, parent
+from rivelt.platforms.site import Site
+from rivelt.project.snapshot import Snapshot, join, parent
 from rivelt.scene.model import Picture, Scene, Unknown
 from rivelt.units import LOOKS
 
@@ -23,10 +25,14 @@ _HAIR = 1.0  # points
 _WANTED_SCALES = {"2x", "3x"}
 
 
-def _scenes(subject: Subject) -> Iterator[Scene]:
-    for screen in screens():
-        for look in LOOKS:
-            yield scene(subject.snapshot, subject.site, screen, look)
+def _scenes(subject: Subject) -> tuple[Scene, ...]:
+    return _all_scenes(subject.snapshot, subject.site)
+
+
+@lru_cache(maxsize=1)
+def _all_scenes(snapshot: Snapshot, site: Site) -> tuple[Scene, ...]:
+    """What the screens show in both looks: worked out once for all rules."""
+    return tuple(scene(snapshot, site, screen, look) for screen in screens() for look in LOOKS)
 
 
 def _pictures(shown: Scene) -> Iterator[Picture]:
@@ -40,8 +46,8 @@ def _image_sets(subject: Subject) -> Mapping[str, list[dict[str, Any]]]:
     for folder in sorted({parent(path) for path in sources if ".imageset/" in path}):
         path = join(folder, "Contents.json")
         try:
-            images = json.loads(subject.snapshot.read(path)).get("images")
-        except (KeyError, ValueError, AttributeError):
+            images = read_json(subject.snapshot.read(path), path).get("images")
+        except (KeyError, BadInput, AttributeError):
             continue
         found[path] = [entry for entry in images if isinstance(entry, dict)] if isinstance(images, list) else []
     return found

@@ -30,6 +30,7 @@ def upload_facts() -> UploadFacts:
 
 
 TITLE = "Uploads"
+UNIT = "px"
 IS_ON_REQUEST = True
 
 

@@ -34,6 +34,7 @@ def web_facts() -> WebFacts:
 
 SIGN = "a web app manifest"
 TITLE = "Web"
+UNIT = "px"
 HOME_SCREEN = "home screen"
 """The variant of screens that show startup images."""
 

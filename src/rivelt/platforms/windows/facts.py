@@ -41,6 +41,7 @@ def windows_facts() -> WindowsFacts:
 
 SIGN = "a Package.appxmanifest"
 TITLE = "Windows"
+UNIT = "px"
 
 
 def masks(*, has_disc: bool) -> tuple[float, ...]:

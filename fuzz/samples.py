@@ -1,0 +1,115 @@
+"""The projects whose files the harnesses spoil: the sample app, applied, with troublesome files added; and an older one."""
+
+from __future__ import annotations
+
+import shutil
+import tempfile
+from functools import cache
+from pathlib import Path
+
+_RES = "android/app/src/main/res"
+_ANDROID = 'xmlns:android="http://schemas.android.com/apk/res/android"'
+JOURNAL = "journal.json"
+_PROJECT = "ios/Skerryline.xcodeproj/project.pbxproj"
+
+
+def _troublesome(files: dict[str, bytes]) -> dict[str, bytes]:
+    """What the sample does not hold: shapes, a nine-patch, other drawables, a configuration file; all of them in use."""
+    import pyvips
+
+    window = (
+        f'<layer-list {_ANDROID}><item><shape android:shape="oval"><gradient android:angle="45" android:startColor="#FF0000" '
+        'android:centerX="0.3" android:endColor="#0000FF"/><stroke android:width="3dp" android:color="#00FF00"/><corners android:radius="9dp"/>'
+        '<size android:width="90dp" android:height="60dp"/></shape></item><item android:top="9dp" android:gravity="center|bottom" '
+        'android:drawable="@drawable/frame"/><item><inset android:inset="12dp" android:drawable="@drawable/states"/></item></layer-list>'
+    )
+    states = f'<selector {_ANDROID}><item android:state_pressed="true" android:drawable="@drawable/frame"/><item android:drawable="@drawable/rivelt_mark"/></selector>'
+    frame = pyvips.Image.black(14, 12, bands=4).linear([1] * 4, [9, 9, 9, 255]).cast("uchar").pngsave_buffer()
+    settings = '#include "More.xcconfig"\nINFOPLIST_KEY_UIStatusBarStyle[sdk=iphoneos*] = UIStatusBarStyleDefault\nNAME = $(TARGET_NAME)\n'
+    more = {
+        f"{_RES}/drawable/rivelt_window.xml": window.encode(),
+        f"{_RES}/drawable/states.xml": states.encode(),
+        f"{_RES}/drawable/frame.9.png": bytes(frame),
+        "ios/Base.xcconfig": settings.encode(),
+        "ios/More.xcconfig": b"A = 1\n",
+    }
+    project = files[_PROJECT].replace(
+        b"isa = XCBuildConfiguration;",
+        b"isa = XCBuildConfiguration;\n\t\t\tbaseConfigurationReference = FACE00000000000000000001;",
+        1,
+    )
+    return {**files, **more, _PROJECT: project}
+
+
+@cache
+def projects() -> dict[str, dict[str, bytes]]:
+    """The projects by name, applied to, each as path -> bytes."""
+    return {"skerryline": _troublesome(_applied({})), "tern": _applied(_tern())}
+
+
+def _applied(instead: dict[str, bytes]) -> dict[str, bytes]:
+    """The sample project, or another one's files under the sample's brief, after an apply."""
+    from rivelt import job
+    from rivelt.demo.layout import lay_out
+
+    with tempfile.TemporaryDirectory() as folder:
+        root = Path(folder)
+        lay_out(root)
+        if instead:
+            for target in ("android", "ios", "windows", "web"):
+                shutil.rmtree(root / target, ignore_errors=True)
+            for path, content in instead.items():
+                (root / path).parent.mkdir(parents=True, exist_ok=True)
+                (root / path).write_bytes(content)
+        brief = root / "rivelt.toml"
+        brief.write_bytes(brief.read_bytes().replace(b'screens = "all"', b'screens = ["iPhone 15"]'))
+        job.apply(job.changes_of(job.prepare(job.load_brief(root))))
+        files = {path.relative_to(root).as_posix(): path.read_bytes() for path in root.rglob("*") if path.is_file()}
+    kept = {path: content for path, content in files.items() if not path.startswith(".rivelt/")}
+    kept[JOURNAL] = files[".rivelt/0001/journal.json"]
+    return kept
+
+
+@cache
+def context() -> object:
+    """The measured art of the sample brief."""
+    from rivelt import job
+    from rivelt.demo.layout import lay_out
+
+    with tempfile.TemporaryDirectory() as folder:
+        lay_out(Path(folder))
+        return job.context_of(job.load_brief(Path(folder)))
+
+
+def _tern() -> dict[str, bytes]:
+    """An older app before and after: Groovy build files, a Java activity, an iOS target with a xib."""
+    launcher = '<intent-filter><action android:name="android.intent.action.MAIN"/><category android:name="android.intent.category.LAUNCHER"/></intent-filter>'
+    return {
+        "android/settings.gradle": b"include ':app'\n",
+        "android/build.gradle": b"buildscript {\n    ext.kotlin_version = '1.9.0'\n}\n",
+        "android/gradle.properties": b"android.useAndroidX=true\n",
+        "android/app/build.gradle": (
+            b"plugins {\n    id 'com.android.application'\n}\n\nandroid {\n    namespace 'example.tern'\n    compileSdk 34\n"
+            b"    defaultConfig {\n        minSdkVersion 21\n        targetSdkVersion 34\n    }\n    flavorDimensions 'mode'\n"
+            b"    productFlavors {\n        free { dimension 'mode' }\n        paid { dimension 'mode' }\n    }\n}\n\n"
+            b"dependencies {\n    implementation 'androidx.appcompat:appcompat:1.6.1'\n}\n"
+        ),
+        "android/app/src/main/AndroidManifest.xml": (
+            f'<manifest {_ANDROID}>\n    <application android:theme="@style/Tern">\n        <activity android:name=".Main" android:exported="true">\n'
+            f"            {launcher}\n        </activity>\n    </application>\n</manifest>\n"
+        ).encode(),
+        "android/app/src/main/res/values/styles.xml": (
+            b'<resources>\n    <style name="Tern" parent="Theme.AppCompat.Light.NoActionBar">\n        <item name="colorPrimary">#336699</item>\n'
+            b'        <item name="android:windowBackground">@drawable/old</item>\n    </style>\n    <color name="sea">#336699</color>\n</resources>\n'
+        ),
+        "android/app/src/main/res/drawable/old.xml": (
+            f'<layer-list {_ANDROID}>\n    <item android:drawable="@color/sea"/>\n    <item>\n        <rotate android:fromDegrees="30" '
+            f'android:drawable="@color/sea"/>\n    </item>\n</layer-list>\n'
+        ).encode(),
+        "android/app/src/main/java/example/tern/Main.java": (
+            b"package example.tern;\n\nimport android.os.Bundle;\nimport android.os.Handler;\nimport android.content.Intent;\n"
+            b"import androidx.appcompat.app.AppCompatActivity;\n\npublic class Main extends AppCompatActivity {\n    @Override\n"
+            b"    protected void onCreate(Bundle state) {\n        super.onCreate(state);\n        setContentView(R.layout.main);\n"
+            b"        new Handler().postDelayed(() -> { startActivity(new Intent(this, Next.class)); finish(); }, 2000);\n    }\n}\n"
+        ),
+    }
