@@ -16,7 +16,7 @@ from typing import Any
 
 import pytest
 
-from conftest import BRIEF, MARK, Command, read_tree, small_android, write_tree
+from conftest import BRIEF, MARK, Command, quick_sample, read_tree, small_android, write_tree
 from rivelt import job
 from rivelt.errors import Refused
 from rivelt.workspace.commit import undo
@@ -41,6 +41,14 @@ def project(tmp_path: Path) -> Path:
     """A small project with an edit, new folders and removals in it."""
     files = small_android(brief=BRIEF + "[windows]\nhigh_contrast = true\n")
     return write_tree(tmp_path / "tern", {**files, "win/Package.appxmanifest": MANIFEST, "mark.svg": MARK})
+
+
+@pytest.fixture(params=["a small project", "the sample app"])
+def stopped(request: pytest.FixtureRequest, tmp_path: Path) -> tuple[Path, int]:
+    """A project, and the distance of the points at which it is stopped: of the sample app every one when the environment asks for it."""
+    if request.param == "a small project":
+        return project(tmp_path), 1
+    return write_tree(tmp_path / "skerryline", quick_sample()), 1 if os.environ.get("RIVELT_EVERY_POINT") else 29
 
 
 def own(root: Path) -> dict[str, bytes]:
@@ -73,8 +81,8 @@ def killed_at(number: int, work: Callable[[], object]) -> bool:
     return os.WIFSIGNALED(status)
 
 
-def test_an_apply_killed_at_any_point_can_be_taken_back(tmp_path: Path) -> None:
-    root = project(tmp_path)
+def test_an_apply_killed_at_any_point_can_be_taken_back(stopped: tuple[Path, int]) -> None:
+    root, distance = stopped
     old = own(root)
     changes = job.changes_of(job.prepare(job.load_brief(root)))
     number = 1
@@ -83,7 +91,7 @@ def test_an_apply_killed_at_any_point_can_be_taken_back(tmp_path: Path) -> None:
         if job.applies(root):
             undo(root)
         assert own(root) == old, number
-        number += 1
+        number += distance
     assert number > 60, "the apply has many points at which it can be stopped"
     new = own(root)
     assert new != old
@@ -91,8 +99,8 @@ def test_an_apply_killed_at_any_point_can_be_taken_back(tmp_path: Path) -> None:
     assert read_tree(root) == old
 
 
-def test_an_undo_killed_at_any_point_can_be_finished(tmp_path: Path) -> None:
-    root = project(tmp_path)
+def test_an_undo_killed_at_any_point_can_be_finished(stopped: tuple[Path, int], tmp_path: Path) -> None:
+    root, distance = stopped
     old = own(root)
     job.apply(job.changes_of(job.prepare(job.load_brief(root))))
     kept = tmp_path / "kept"
@@ -104,7 +112,7 @@ def test_an_undo_killed_at_any_point_can_be_finished(tmp_path: Path) -> None:
         assert own(root) == old, number
         shutil.rmtree(root)
         shutil.copytree(kept, root)
-        number += 1
+        number += distance
     assert number > 40
     assert own(root) == old
 
