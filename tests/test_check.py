@@ -200,6 +200,12 @@ def test_what_is_broken_is_sound_as_apply_would_leave_it_and_mend_makes_it_so(sa
     planned = rivelt("check", "--planned", "--json", cwd=sample)
     assert planned.code == 0
     assert {verdict["verdict"] for verdict in planned.json["verdicts"]} == {"holds"}
+    alone = rivelt("check", "--mend", "--select", "IOS", cwd=sample)
+    assert alone.code == 0, alone.out
+    changed = {path for path, content in read_tree(sample).items() if before.get(path) != content}
+    assert {path.partition("/")[0] for path in changed} == {"ios", ".rivelt", "rivelt.lock"}
+    assert rivelt("undo", cwd=sample).code == 0
+    assert read_tree(sample) == before
     mended = rivelt("check", "--mend", cwd=sample)
     assert mended.code == 0, mended.out
     assert "mended: IOS04, WEB01, WEB03" in mended.err

@@ -51,6 +51,11 @@ class Report:
         return tuple(sorted(found, key=lambda one: (SEVERITIES.index(one.severity), one.code, str(one.place or ""))))
 
     @property
+    def broken(self) -> frozenset[tuple[str, str]]:
+        """The code of each broken rule with what it is broken on."""
+        return frozenset((one.rule.code, one.about) for one in self.verdicts if one.state == "broken")
+
+    @property
     def untold(self) -> tuple[Verdict, ...]:
         """The verdicts that cannot tell."""
         return tuple(verdict for verdict in self.verdicts if verdict.state == "cannot tell")

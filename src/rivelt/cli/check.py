@@ -72,7 +72,10 @@ def check(
     ] = FailOn.WARNING,
     mend: Annotated[
         bool,
-        typer.Option("--mend", help="Apply the brief first, where that mends something; `rivelt undo` takes it back."),
+        typer.Option(
+            "--mend",
+            help="Apply the brief first, where that mends something (with --select to the platforms concerned alone); `rivelt undo` takes it back.",
+        ),
     ] = False,
     only: Only = None,
     _json: Json = False,
@@ -94,26 +97,31 @@ def check(
         raise BadInput("--mend and --planned exclude each other", hint="Give one of them.")
     report = judged(is_planned=planned)
     if mend:
-        report = _mended(source, only or [], report, judged)
+        report = _mended(source, only or [], report, judged, is_narrow=bool(select))
     _write(report, Format.JSON if output.settings.is_json else form)
     limit = next((severity for severity in SEVERITIES if severity == fail_on.value), None)
     reached = limit is not None and report.reaches(limit)
     return ExitCode.FINDINGS if reached else ExitCode.OK
 
 
-def _mended(source: Path | None, only: list[str], before: Report, judged: Judge) -> Report:
-    """The report after apply has mended what it can; the project is left alone where that is nothing."""
+def _mended(source: Path | None, only: list[str], before: Report, judged: Judge, *, is_narrow: bool) -> Report:
+    """The report after apply has mended what it can; the project is left alone where that is nothing.
+
+    `is_narrow`: only the platforms concerned are touched, as for rules that were chosen; otherwise the whole brief is applied.
+    """
     from rivelt import job
 
-    after = judged(is_planned=True)
-    broken = {finding.code for finding in before.findings}
-    mendable = {code for code in broken if code not in {finding.code for finding in after.findings}}
-    if not mendable:
+    mended = before.broken - judged(is_planned=True).broken
+    if not mended:
         output.warn("nothing that was found is mended by apply")
         return before
     brief = job.choose_targets(job.load_brief(source), only)
+    concerned = {about.partition(" ")[0] for _, about in mended}
+    if is_narrow and concerned <= set(job.targets_of(brief)):
+        brief = job.choose_targets(brief, sorted(concerned))
     job.apply(job.changes_of(job.prepare(brief)))
-    output.warn(f"mended: {', '.join(sorted(mendable))}; take it back with: rivelt undo")
+    codes = sorted({code for code, _ in mended})
+    output.warn(f"mended: {', '.join(codes)}; take it back with: rivelt undo")
     return judged(is_planned=False)
 
 
