@@ -156,6 +156,45 @@ def test_usage_errors(tmp_path: Path, rivelt: Command, arguments: tuple[str, ...
     assert read_tree(tmp_path) == {}
 
 
+MISTAKES = {
+    ("apply", "--proof", "p.txt"): "p.txt is neither",
+    ("apply", "--watch", "--diff"): "--watch writes; --dry-run and --diff do not",
+    ("apply", "--only", "ios"): "no iOS and iPadOS project was found",
+    ("apply", "--only", "andriod"): "Did you mean android?",
+    ("undo", "two"): "there is no folder two",
+    ("undo", "0"): "0 applies are none",
+    ("undo", "-1"): "no such option: -1",
+    ("proof", "--screens", "API 35"): None,
+    ("proof", "--screens", "Andriod 14"): "Did you mean Android 14 (API 34)?",
+    ("proof", "--out", "p.gif"): "Name it p.png or p.html",
+    ("plates", "--out", "rivelt.toml"): "Not a directory",
+    ("measure", "--chart", "c.jpg"): "Name it c.png",
+    ("check", "--select", "XYZ"): "no rule is called XYZ",
+    ("check", "--format", "xml"): "'sarif'",
+    ("check", "--planned", "--mend"): "exclude each other",
+    ("explain", "and8"): "Did you mean AND18?",
+    ("brief", "--mark", "lost.svg", "--out", "b.toml"): "lost.svg does not exist",
+    ("brief", "--mark", "mark.svg"): "rivelt.toml",
+}
+
+
+@pytest.mark.parametrize(("arguments", "message"), MISTAKES.items(), ids=map(" ".join, MISTAKES))
+def test_mistakes_are_told_in_few_lines_before_anything_is_written(
+    tmp_path: Path, rivelt: Command, arguments: tuple[str, ...], message: str | None
+) -> None:
+    root = write_tree(tmp_path / "tern", small_android())
+    before = read_tree(root)
+    done = rivelt(*arguments, cwd=root)
+    if message is None:
+        assert done.code == 0
+        return
+    assert done.code in {2, 3}, done.err
+    assert message in done.err
+    assert len(done.err.splitlines()) <= 3
+    assert all(len(line) < 200 for line in done.err.splitlines())
+    assert read_tree(root) == before
+
+
 def test_a_bug_is_told_as_one(tmp_path: Path, rivelt: Command) -> None:
     write_tree(
         tmp_path,

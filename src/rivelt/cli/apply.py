@@ -87,6 +87,8 @@ def _once(
     """One apply."""
     from rivelt import job
 
+    if proof is not None:
+        job.check_proof_name(proof)
     proposal = job.prepare(job.choose_targets(job.load_brief(brief), only))
     with output.progress("plates") as progress:
         changes = job.changes_of(proposal, force=force, prune=prune, on_progress=progress)

@@ -37,7 +37,9 @@ def brief(
     dark_imprint: Annotated[
         Path | None, typer.Option("--dark-imprint", metavar="FILE", help="The imprint of the dark look.")
     ] = None,
-    name: Annotated[str | None, typer.Option("--name", help="The app's name.", show_default="the folder's")] = None,
+    name: Annotated[
+        str | None, typer.Option("--name", metavar="NAME", help="The app's name.", show_default="the folder's")
+    ] = None,
     out: Annotated[
         Path | None,
         typer.Option("--out", metavar="FILE", help="The brief to write.", show_default="PROJECT/rivelt.toml"),

@@ -11,7 +11,7 @@ from rivelt.cli import output
 from rivelt.cli.options import BriefPath, Debug, Json, Only, Quiet
 from rivelt.cli.output import weight_in_words
 
-_MOST_NAMES = 6
+_MOST_NAMES = 2
 
 
 def plates(

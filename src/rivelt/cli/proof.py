@@ -48,6 +48,7 @@ def proof(
     from rivelt import job
 
     warn_if_unfinished(source)
+    job.check_proof_name(out)
     is_page = out.suffix.lower() in {".html", ".htm"}
     made = job.prove(
         source,

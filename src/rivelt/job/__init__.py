@@ -23,7 +23,7 @@ from rivelt.job.project import (
     unfinished,
     would_be,
 )
-from rivelt.job.proofs import prove, write_proof
+from rivelt.job.proofs import check_proof_name, prove, write_proof
 from rivelt.job.watch import wait_for_change
 
 __all__ = [
@@ -35,6 +35,7 @@ __all__ = [
     "apply",
     "changes_of",
     "check",
+    "check_proof_name",
     "choose_targets",
     "context_of",
     "explain",

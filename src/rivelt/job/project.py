@@ -206,9 +206,15 @@ def unfinished(project: Path) -> bool:
 
 
 def applied_project(start: Path) -> Path:
-    """The nearest folder, from `start` upwards, in which Rivelt has applied something; `start` itself when there is none."""
+    """The nearest folder, from `start` upwards, in which Rivelt has applied something; `start` itself when there is none.
+
+    Raises:
+        BadInput: `start` does not exist.
+    """
     from rivelt.workspace.journal import FOLDER
 
+    if not start.exists():
+        raise BadInput(f"there is no folder {start}", hint="Give a number of applies, or the project's folder.")
     folder = start.resolve()
     return next((above for above in (folder, *folder.parents) if (above / FOLDER).is_dir()), folder)
 

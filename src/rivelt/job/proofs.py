@@ -7,6 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from rivelt.errors import BadInput
 from rivelt.job.briefs import check_targets, choose_targets, find_brief, load_brief
 from rivelt.job.project import prepare, sites_of, would_be
 from rivelt.job.write import write_file, write_png
@@ -69,13 +70,29 @@ def prove(
     return replace(found, blocked=proposal.blocked, before=before, clearance=clearance, handoffs=strips)
 
 
+def check_proof_name(out: Path) -> None:
+    """Refuse a name that says neither sheet nor page, before anything is done for it.
+
+    Raises:
+        BadInput: `out` ends neither in .png nor in .html.
+    """
+    if not _is_page(out) and out.suffix.lower() != ".png":
+        hint = f"Name it {out.stem}.png or {out.stem}.html"
+        raise BadInput(f"a proof is a sheet (.png) or a page (.html); {out.name} is neither", hint=hint)
+
+
+def _is_page(out: Path) -> bool:
+    return out.suffix.lower() in {".html", ".htm"}
+
+
 def write_proof(proof: Proof, out: Path, *, guides: bool = False, on_progress: Progress = no_progress) -> Path:
     """Draw a proof as a PNG sheet or, if `out` ends in .html, as a page; `guides` adds key lines to a sheet.
 
     Raises:
         BadInput: `out` is no such file's name, or cannot be written.
     """
-    if out.suffix.lower() in {".html", ".htm"}:
+    check_proof_name(out)
+    if _is_page(out):
         from rivelt.proof.page import draw_page
 
         return write_file(out, draw_page(proof, on_progress).encode())

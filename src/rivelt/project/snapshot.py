@@ -52,7 +52,7 @@ class Snapshot:
             BadInput: `root` cannot be listed, or holds far too many files.
         """
         if not root.is_dir():
-            raise BadInput(f"{root} is not a folder", hint="Give the folder of the native projects.")
+            raise BadInput(f"{_shown(root)} is not a folder", hint="Give the folder of the native projects.")
         files: dict[str, Content] = {}
         for folder, subfolders, names in os.walk(root):
             subfolders[:] = sorted(name for name in subfolders if name not in IGNORED_FOLDERS)
@@ -98,6 +98,11 @@ class Snapshot:
     def overlay(self, files: Mapping[str, Content]) -> Snapshot:
         """The project as it would be with `files` written over it."""
         return Snapshot({**self._files, **files})
+
+
+def _shown(path: Path) -> str:
+    """A path as a person would give it from here."""
+    return str(path.relative_to(Path.cwd())) if path.is_relative_to(Path.cwd()) else str(path)
 
 
 def _reader(path: Path, shown: str) -> Callable[[], bytes]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 from dataclasses import dataclass
 
 from rivelt.errors import BadInput, raise_all
@@ -51,7 +52,10 @@ def scenes_of(snapshot: Snapshot, sites: tuple[Site, ...], choice: ScreenChoice)
 
 def _no_screen(sites: tuple[Site, ...], choice: ScreenChoice) -> BadInput:
     known = [screen.system for site in sites for screen in site.screens or platform(site.target).every_screen()]
-    hint = f"There are: {', '.join(dict.fromkeys(known))}; phones, tablets."
+    parts = dict.fromkeys(part.strip() for name in known for part in (name, *name.split(",")))
+    near = difflib.get_close_matches(choice.wanted[0], parts, n=1, cutoff=0.5)
+    meant = f"Did you mean {near[0]}? " if near else ""
+    hint = f"{meant}Words such as phones, tablets, iPad or API 34 find screens; `rivelt proof --all` names them all."
     return BadInput(f"no screen is called {' or '.join(choice.wanted)}", hint=hint)
 
 
