@@ -28,7 +28,7 @@ SETS = "ios/Skerryline/Assets.xcassets"
 PACKAGE, PROJECT = "windows/Package.appxmanifest", "windows/Skerryline.csproj"
 WEB, PAGE = "web/manifest.webmanifest", "web/index.html"
 BRIEF = "rivelt.toml"
-Spoil = Callable[[Path], None]
+Spoil = Callable[[Path], object]
 
 
 def png(width: int, height: int) -> bytes:
@@ -52,6 +52,15 @@ def put(path: str, content: bytes | str) -> Spoil:
     def spoil(root: Path) -> None:
         (root / path).parent.mkdir(parents=True, exist_ok=True)
         (root / path).write_bytes(content if isinstance(content, bytes) else content.encode())
+
+    return spoil
+
+
+def repaint(path: str, change: Callable[[pyvips.Image], pyvips.Image]) -> Spoil:
+    def spoil(root: Path) -> None:
+        for file in root.glob(path):
+            changed = change(pyvips.Image.new_from_buffer(file.read_bytes(), "").colourspace("srgb"))
+            file.write_bytes(changed.cast("uchar").pngsave_buffer())
 
     return spoil
 
@@ -149,6 +158,10 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
     "ART08": (swap(BRIEF, 'mark_size = "fit"', "mark_size = 400"), "is drawn"),
     "ART09": (swap("art/mark.svg", "</svg>", "<!--" + "x" * 5_100_000 + "--></svg>"), "weighs 5.1 MB"),
     "ART10": (drop("art/mark.svg"), "does not exist"),
+    "SCN01": (swap(f"{RES}/drawable-night-anydpi-v24/rivelt_mark.xml", "(?i)#[0-9a-f]{6,8}", "#13222C"), "rivelt_mark.xml can hardly be told from #13212B (dark): 0% of its outline"),
+    "SCN02": (repaint(f"{SETS}/RiveltImprint.imageset/RiveltImprint-dark@*.png", lambda image: image.flatten(background=255)), "stands in a box of #FFFFFF on #13212B (dark)"),
+    "SCN03": (lambda root: [path.write_bytes((root / RES / "drawable-mdpi/rivelt_imprint.png").read_bytes()) for path in root.glob(f"{RES}/drawable-*/rivelt_imprint.png")], "rivelt_imprint.png is shown 3.0 times as large as its pixels allow, on Android"),
+    "SCN04": (repaint(f"{RES}/drawable-*/rivelt_imprint.png", lambda image: image * 0), "rivelt_imprint.png shows nothing (light)"),
     "HND01": (lambda root: put(BRIEF, (root / BRIEF).read_text() + '\n[handoff]\nfirst_ground = "#FF0000"\n')(root), "a flash (light): the first screen is #FF0000"),
     "DRF01": (swap(BRIEF, "#F3EBDD", "#FFEEDD"), "apply would edit this file"),
     "DRF02": (swap(f"{RES}/values/rivelt_launch.xml", "</resources>", "<!-- mine --></resources>"), "a person has edited"),
@@ -162,7 +175,7 @@ _PLATFORM_WORDS = ("android:", "values", "display", "background", "mark", "insta
 
 def test_catalogue_code_and_samples_hold_together() -> None:
     coded = {code for target in TARGETS for code in platform(target).rules()}
-    others = {code for code in catalogue() if code[:3] in {"SIT", "ART", "HND", "DRF"}}
+    others = {code for code in catalogue() if code[:3] in {"SIT", "ART", "SCN", "HND", "DRF"}}
     assert coded | others == set(catalogue())
     assert set(BROKEN) | SEEN_ELSEWHERE == set(catalogue())
     for code, rule in catalogue().items():
@@ -256,6 +269,18 @@ def test_a_layout_of_the_first_moment_is_worked_out(
     (verdict,) = job.check(sample, select=["HND02"]).verdicts
     said = [*(finding.message for finding in verdict.findings), *verdict.reasons]
     assert any(told in words for words in said) if told else verdict.state == "holds", said
+
+
+def test_what_the_circle_leaves_of_a_bitmap_is_measured(applied: Path, tmp_path: Path) -> None:
+    root = tmp_path / "skerryline"
+    shutil.copytree(applied, root)
+    for path in root.glob(f"{RES}/*anydpi*/rivelt_mark.xml"):
+        path.unlink()
+    assert [verdict.state for verdict in job.check(root, select=["AND08"]).verdicts] == ["holds"]
+    for path in root.glob(f"{RES}/drawable-*/rivelt_mark.png"):
+        path.write_bytes(png(100, 100))
+    (finding, *_) = job.check(root, select=["AND08"]).findings
+    assert "reaches 204 dp from the middle" in finding.message
 
 
 def test_a_project_without_a_brief_is_judged(applied: Path, tmp_path: Path, rivelt: Command) -> None:

@@ -24,6 +24,8 @@ _SOLID = 0.5
 _CELLS = 12  # the weakest stretch is looked for in a grid of this many cells along the longer side
 _FULL = 0.995
 _FLAT = 6 / 255
+_LEAST_DRAWING = 0.002  # of the box; less is dust
+_MOST_OF_BORDER = 0.5  # a drawing that is cut close touches its border here and there
 
 
 @dataclass(frozen=True)
@@ -97,26 +99,43 @@ def _outline(pixels: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.in
     return rows, columns, pixels[rows, columns, :3] / 255.0, opacity
 
 
-def has_baked_background(pixels: NDArray[np.uint8]) -> bool:
-    """Whether the visible part is a full, opaque rectangle with a border of one colour and a drawing on it.
+def opaque_box(pixels: NDArray[np.uint8]) -> NDArray[np.uint8] | None:
+    """The colours (height x width x 3) of the visible part where that is a full, opaque rectangle; None for any other shape.
 
     Args:
         pixels: the art drawn: height x width x 4, sRGB with straight alpha.
     """
-    solid = pixels[..., 3] >= 250
     rows, columns = np.nonzero(pixels[..., 3] > 0)
     if rows.size == 0:
-        return False
-    box = (slice(rows.min(), rows.max() + 1), slice(columns.min(), columns.max() + 1))
-    if solid[box].mean() < _FULL:
-        return False
-    inside = pixels[box][..., :3] / 255.0
-    inner = inside[1:-1, 1:-1]
-    if min(inner.shape[:2]) < 4:
-        return False
+        return None
+    box = pixels[rows.min() : rows.max() + 1, columns.min() : columns.max() + 1]
+    solid = box[..., 3] >= 250
+    # The outermost pixels may be half covered; a rounded corner takes more.
+    has_corners = min(box.shape[:2]) > 2 and solid[[1, 1, -2, -2], [1, -2, 1, -2]].all()
+    return box[..., :3] if has_corners and np.mean(solid) >= _FULL else None
+
+
+def baked_background(pixels: NDArray[np.uint8]) -> Colour | None:
+    """The colour of the border when the visible part is an opaque rectangle with a border of mostly one colour and a drawing on it.
+
+    Args:
+        pixels: the art drawn: height x width x 4, sRGB with straight alpha.
+    """
+    box = opaque_box(pixels)
+    if box is None or min(box.shape[:2]) < 6:
+        return None
+    inner = box[1:-1, 1:-1] / 255.0
     border = np.concatenate([inner[0], inner[-1], inner[:, 0], inner[:, -1]])
-    is_flat = float(np.abs(border - np.median(border, axis=0)).max()) <= _FLAT
-    return is_flat and bool(np.abs(inner - np.median(border, axis=0)).max() > 4 * _FLAT)
+    colour = np.median(border, axis=0)
+    corners = inner[[0, 0, -1, -1], [0, -1, 0, -1]]
+    is_flat = np.mean(np.abs(border - colour).max(axis=1) <= _FLAT) >= _MOST_OF_BORDER
+    if (
+        not is_flat
+        or np.abs(corners - colour).max() > _FLAT
+        or np.mean(np.abs(inner - colour).max(axis=2) > 4 * _FLAT) < _LEAST_DRAWING
+    ):
+        return None
+    return Colour(*(int(channel) for channel in np.rint(colour * 255)))
 
 
 def _edge(solid: NDArray[np.bool_]) -> NDArray[np.bool_]:

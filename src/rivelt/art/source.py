@@ -77,6 +77,18 @@ def read_art(data: bytes, name: str) -> Art:
     suffix = PurePath(name).suffix.lower()
     if suffix not in _SUFFIXES:
         raise BadInput(f"{name} is not art that Rivelt reads", hint="Use an SVG, PNG, JPEG or WebP file.")
+    art = read_picture(data, name, _SUFFIXES[suffix])
+    if art.kind != _SUFFIXES[suffix]:
+        raise BadInput(f"{name} is really a {art.kind} file", hint=f"Rename it, so that its ending says {art.kind}.")
+    return art
+
+
+def read_picture(data: bytes, name: str, expected: str = "picture") -> Art:
+    """Recognise a picture by its content alone, whatever its name says, and refuse what cannot be drawn safely.
+
+    Raises:
+        BadInput: not a picture, broken, too large, or with parts that lead outside the file.
+    """
     if not data:
         raise BadInput(f"{name} is empty", hint="Export it again.")
     if data.startswith(_GZIP):
@@ -85,9 +97,7 @@ def read_art(data: bytes, name: str) -> Art:
         raise BadInput(f"{name} is larger than {MAX_BYTES >> 20} MB", hint="Export it smaller.")
     kind = _sniff(data)
     if kind is None:
-        raise BadInput(f"{name} is not a {_SUFFIXES[suffix]} file", hint="Export it again, or give another file.")
-    if kind != _SUFFIXES[suffix]:
-        raise BadInput(f"{name} is really a {kind} file", hint=f"Rename it, so that its ending says {kind}.")
+        raise BadInput(f"{name} is not a {expected} file", hint="Export it again, or give another file.")
     if kind == "SVG":
         document = read_svg(data, name)
         return Art(name, kind, data, document.size, document)

@@ -118,7 +118,7 @@ def _report(
     sharpness: Sharpness | None,
     place: Place | None,
 ) -> ArtReport:
-    from rivelt.art.contrast import has_baked_background, outline_contrast
+    from rivelt.art.contrast import baked_background, outline_contrast
     from rivelt.art.fit import circle_scale
 
     pixels, unit = sampled(found.art)
@@ -136,7 +136,7 @@ def _report(
                 found.reach(context.brief.layout.centre or "circle"), mask, context.brief.layout.clearance
             )
             fits.append(Fit(mask, bounds.width * scale, bounds.height * scale))
-    is_baked = has_baked_background(pixels)
+    is_baked = baked_background(pixels) is not None
     outline = _outlined(found.art) if found.art.svg is not None else None
     mass = centre_of_mass(pixels, unit)
     report = ArtReport(found.art, found.extent, mass, role, looks, contrasts, tuple(fits), sharpness, outline)

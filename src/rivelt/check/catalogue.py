@@ -19,6 +19,7 @@ _FAMILIES = {
     "UPL": ("platforms.uploads", ("uploads",)),
     "SIT": ("platforms", TARGETS),
     "ART": ("artwork", TARGETS),
+    "SCN": ("scene", TARGETS),
     "HND": ("proof", TARGETS),
     "DRF": ("workspace", TARGETS),
 }

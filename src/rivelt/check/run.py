@@ -1,4 +1,4 @@
-"""Running the rules: on the art of a brief, on sites, on the handoff, and on what was generated."""
+"""Running the rules: on the art of a brief, on sites, on the handoff, and on what was generated. Those on scenes are in scenes.py."""
 
 from __future__ import annotations
 
@@ -14,9 +14,6 @@ from rivelt.platforms.rules import Fault, Said, Subject, Untold
 from rivelt.platforms.site import Site
 from rivelt.project.snapshot import Snapshot
 from rivelt.proof.model import Handoff
-from rivelt.scene.model import Picture, Scene
-
-_JUMP = 1.0  # dp or points
 
 
 def judge(code: str, about: str, said: Iterable[Said], severities: Mapping[str, Severity]) -> Verdict:
@@ -76,34 +73,6 @@ def check_handoffs(handoffs: Sequence[Handoff], severities: Mapping[str, Severit
                 said.append(Fault(message, "Give both the same ground."))
         about = f"{handoff.site.target} {handoff.site.name}"
         yield judge("HND01", f"{about}, {handoff.look}", said, severities)
-
-
-def check_waiting(
-    snapshot: Snapshot, scenes: Sequence[tuple[Site, Scene]], severities: Mapping[str, Severity]
-) -> Iterator[Verdict]:
-    """The verdicts on waiting screens: their pictures stand where the launch screen has them."""
-    said: dict[str, list[Said]] = {}
-    for site, scene in scenes:
-        waiting = platform(site.target).waiting(snapshot, site, scene.screen, scene.look)
-        if waiting is not None:
-            said.setdefault(f"{site.target} {site.name}", []).extend(_jumps(scene, waiting, platform(site.target).unit))
-    for about, what in said.items():
-        yield judge("HND02", about, dict.fromkeys(what), severities)
-
-
-def _jumps(launch: Scene, waiting: Scene, unit: str) -> Iterator[Said]:
-    if launch.unknowns or waiting.unknowns:
-        yield Untold(next(iter((*launch.unknowns, *waiting.unknowns))))
-        return
-    before = {layer.source: layer.rect for layer in launch.layers if isinstance(layer, Picture)}
-    for layer in waiting.layers:
-        if isinstance(layer, Picture) and layer.source in before:
-            old, new = before[layer.source], layer.rect
-            moved = max(abs(a - b) for a, b in zip(old, new, strict=True))
-            if moved > _JUMP:
-                name = layer.source.rpartition("/")[2]
-                message = f"{name} jumps by {moved:.0f} {unit} when the waiting screen appears, on {launch.screen.name}"
-                yield Fault(message, "Run `rivelt apply`, which lays both out in one way.")
 
 
 def check_art(

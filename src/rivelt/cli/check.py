@@ -149,9 +149,12 @@ def _tell(report: Report) -> None:
 
     for finding in report.findings:
         output.finding(finding, _excerpt(job.line_at(report, finding), finding))
+    untold: dict[tuple[str, str], list[str]] = {}
     for verdict in report.untold:
         for reason in verdict.reasons:
-            output.say(f"cannot tell {verdict.rule.code} ({verdict.about}): {reason}")
+            untold.setdefault((verdict.about, reason), []).append(verdict.rule.code)
+    for (about, reason), codes in untold.items():
+        output.say(f"cannot tell {', '.join(codes)} ({about}): {reason}")
     if report.findings or report.untold:
         output.say()
     count = {

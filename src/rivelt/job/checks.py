@@ -43,7 +43,8 @@ def check(
         BadInput: there is nothing to check, or a word fits no rule or target.
     """
     from rivelt.check.report import Report, chosen_codes
-    from rivelt.check.run import check_handoffs, check_sites, check_waiting
+    from rivelt.check.run import check_handoffs, check_sites
+    from rivelt.check.scenes import check_pictures, check_waiting
     from rivelt.proof.collect import ScreenChoice, scenes_of
     from rivelt.proof.handoff import handoffs
 
@@ -75,8 +76,9 @@ def check(
     if not sites and not verdicts:
         raise BadInput("no native project was found", hint="Give the folder of the native projects.")
     verdicts += check_sites(snapshot, sites, brief, wanted, severities)
-    if wanted & {"HND01", "HND02"}:
+    if any(code.startswith(("HND", "SCN")) for code in wanted):
         scenes = scenes_of(snapshot, tuple(sites), ScreenChoice())
+        verdicts += check_pictures(scenes, wanted, severities)
         verdicts += check_handoffs(handoffs(snapshot, scenes, brief), severities)
         verdicts += check_waiting(snapshot, scenes, severities)
     kept = tuple(verdict for verdict in verdicts if verdict.rule.code in wanted)

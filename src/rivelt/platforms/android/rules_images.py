@@ -6,7 +6,7 @@ import math
 import re
 from collections.abc import Iterator
 
-from rivelt.art.source import read_art
+from rivelt.art.source import read_picture
 from rivelt.edit.xml import Node, parse_xml
 from rivelt.errors import Place, RiveltError
 from rivelt.pixels.header import bitmap_size
@@ -95,7 +95,7 @@ def _icons(subject: Subject) -> Iterator[tuple[Look, Circle, Picture | Unknown]]
 
 def _outline(data: bytes) -> list[Point]:
     """The visible outline of a picture, each coordinate as a share of the picture's side."""
-    art = read_art(data, "icon.svg" if data.startswith((b"<svg", b"<?xml")) else "icon")
+    art = read_picture(data, "the launch icon")
     return [Point(x / art.size.width, y / art.size.height) for x, y in visible_outline(art)]
 
 
