@@ -16,7 +16,7 @@ from samples import JOURNAL, context, projects
 
 SPOILT = (
     ".xml", ".plist", ".pbxproj", ".storyboard", ".json", ".toml", ".lock", ".gradle", ".kts", ".kt", ".java", ".xcconfig",
-    ".html", ".webmanifest", ".appxmanifest", ".csproj", ".9.png",
+    ".html", ".webmanifest", ".appxmanifest", ".csproj", ".9.png", ".png",
 )  # fmt: skip
 
 
@@ -55,15 +55,21 @@ def read_journal(data: bytes) -> None:
 
 def run_platform(target: str, snapshot: object) -> None:
     """Survey, scenes, plan and rules of one platform."""
+    from rivelt.check.catalogue import catalogue
+    from rivelt.check.scenes import check_pictures, check_waiting
     from rivelt.errors import RiveltError
     from rivelt.platforms import platform
     from rivelt.platforms.rules import Subject
 
     rooms = platform(target)
     for site in rooms.survey(snapshot):  # type: ignore[arg-type]
-        for screen in rooms.screens():
-            for look in screen.looks:
-                rooms.scene(snapshot, site, screen, look)  # type: ignore[arg-type]
+        scenes = [
+            (site, rooms.scene(snapshot, site, screen, look))  # type: ignore[arg-type]
+            for screen in rooms.screens()
+            for look in screen.looks
+        ]
+        list(check_pictures(scenes, frozenset(catalogue()), {}))
+        list(check_waiting(snapshot, scenes, {}))  # type: ignore[arg-type]
         if site.blocked is not None:
             continue
         for check in rooms.rules().values():

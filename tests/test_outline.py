@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
 
 import pytest
@@ -147,6 +148,15 @@ def test_paths_keep_their_shape_as_text_and_moved(parts: list[tuple[object, ...]
     box, moved = bounds_of(path), bounds_of(transformed(path, Matrix(e=dx, f=dy)))
     assert box is not None
     assert moved == pytest.approx((box[0] + dx, box[1] + dy, box[2] + dx, box[3] + dy), abs=1e-6)
+
+
+wild = st.sampled_from(["0", "1", "-7.5", "1e-320", "1e-9", "-1e9", "9e8", "1e308", "1e999", "0.0000001"])
+
+
+@given(st.lists(st.tuples(st.sampled_from("MLHVCSQTAZmlhvcsqtaz"), st.lists(wild, max_size=9)), max_size=8))
+def test_no_number_is_too_wild_for_a_path(parts: list[tuple[str, list[str]]]) -> None:
+    path = parse_path("M1 1" + "".join(command + " ".join(values) for command, values in parts))
+    assert all(math.isfinite(value) for segment in path for point in segment.points for value in point)
 
 
 def test_a_wrong_outline_is_noticed() -> None:

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
     from rivelt.check.report import Report, Verdict
     from rivelt.findings import Finding, Severity
     from rivelt.platforms.rules import Said
+    from rivelt.platforms.site import Site
 
 _HUGE = 5_000_000  # bytes
 
@@ -42,11 +43,8 @@ def check(
     Raises:
         BadInput: there is nothing to check, or a word fits no rule or target.
     """
-    from rivelt.check.report import Report, chosen_codes
-    from rivelt.check.run import check_handoffs, check_sites
-    from rivelt.check.scenes import check_pictures, check_waiting
-    from rivelt.proof.collect import ScreenChoice, scenes_of
-    from rivelt.proof.handoff import handoffs
+    from rivelt.check.report import Report
+    from rivelt.check.run import check_sites
 
     check_targets(only)
     brief = _brief_of(source, only)
@@ -54,11 +52,7 @@ def check(
         raise BadInput("--planned needs a brief", hint="Write one with: rivelt brief --mark FILE")
     ignored = dict(brief.ignored_rules) if brief else {}
     severities = dict(brief.severities) if brief else {}
-    try:
-        wanted = chosen_codes(select, (*ignore, *ignored))
-        chosen_codes(tuple(severities), ())
-    except ValueError as error:
-        raise BadInput(f"no rule is called {error}", hint="`rivelt explain` lists them.") from error
+    wanted = _wanted(select, (*ignore, *ignored), severities)
     verdicts: list[Verdict] = []
     if brief is not None and any(code.startswith("ART") for code in wanted):
         verdicts += _art(brief, severities)
@@ -77,13 +71,44 @@ def check(
         raise BadInput("no native project was found", hint="Give the folder of the native projects.")
     verdicts += check_sites(snapshot, sites, brief, wanted, severities)
     if any(code.startswith(("HND", "SCN")) for code in wanted):
-        scenes = scenes_of(snapshot, tuple(sites), ScreenChoice())
-        verdicts += check_pictures(scenes, wanted, severities)
-        verdicts += check_handoffs(handoffs(snapshot, scenes, brief), severities)
-        verdicts += check_waiting(snapshot, scenes, severities)
+        verdicts += _on_scenes(snapshot, sites, brief, wanted, severities)
     kept = tuple(verdict for verdict in verdicts if verdict.rule.code in wanted)
     root = brief.project if brief else (source or Path()).resolve()
     return Report(kept, ignored, is_planned=planned, root=root)
+
+
+def _wanted(select: Sequence[str], ignore: Sequence[str], severities: Mapping[str, Severity]) -> frozenset[str]:
+    """The codes of the rules that are wanted.
+
+    Raises:
+        BadInput: a word fits no rule.
+    """
+    from rivelt.check.report import chosen_codes
+
+    try:
+        chosen_codes(tuple(severities), ())
+        return chosen_codes(select, ignore)
+    except ValueError as error:
+        raise BadInput(f"no rule is called {error}", hint="`rivelt explain` lists them.") from error
+
+
+def _on_scenes(
+    snapshot: Snapshot,
+    sites: Sequence[Site],
+    brief: Brief | None,
+    wanted: frozenset[str],
+    severities: Mapping[str, Severity],
+) -> Iterator[Verdict]:
+    """The rules on what screens show, and on what follows it."""
+    from rivelt.check.run import check_handoffs
+    from rivelt.check.scenes import check_pictures, check_waiting
+    from rivelt.proof.collect import ScreenChoice, scenes_of
+    from rivelt.proof.handoff import handoffs
+
+    scenes = scenes_of(snapshot, tuple(sites), ScreenChoice())
+    yield from check_pictures(scenes, wanted, severities)
+    yield from check_handoffs(handoffs(snapshot, scenes, brief), severities)
+    yield from check_waiting(snapshot, scenes, severities)
 
 
 def line_at(report: Report, finding: Finding) -> str | None:

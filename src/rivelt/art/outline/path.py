@@ -10,6 +10,11 @@ from rivelt.art.outline.model import Matrix, Path, Segment
 from rivelt.units import Point
 
 _TOKEN = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])|([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)")
+_FLAG = re.compile("[01]")
+_LARGEST = (
+    1e9  # a number beyond this is an error in the data: nothing that large is drawn, and its squares must stay numbers
+)
+_SMALLEST_RADIUS = 1e-9
 _COUNTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
 _CIRCLE = 0.5522847498307936  # the handle of a cubic quarter circle, in radii
 
@@ -110,8 +115,8 @@ def _commands(data: str) -> Iterator[tuple[str, list[float]]]:
         for index in range(_COUNTS[command.upper()]):
             position = _after_space(data, position)
             is_flag = command in "Aa" and index in {3, 4}
-            found = re.compile("[01]").match(data, position) if is_flag else _TOKEN.match(data, position)
-            if not found or not (is_flag or found[2]):
+            found = _FLAG.match(data, position) if is_flag else _TOKEN.match(data, position)
+            if not found or not (is_flag or found[2]) or abs(float(found[0])) > _LARGEST:
                 return
             numbers.append(float(found[0]))
             position = found.end()
@@ -129,7 +134,7 @@ def _arc(
     start: Point, end: Point, rx: float, ry: float, rotation: float, *, large: bool, sweep: bool
 ) -> Iterator[Segment]:
     """An elliptical arc as cubic curves (SVG 2, appendix B.2)."""
-    if rx == 0 or ry == 0 or start == end:
+    if min(rx, ry) < _SMALLEST_RADIUS or start == end:
         if start != end:
             yield Segment("L", (end,))
         return
