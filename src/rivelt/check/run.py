@@ -62,10 +62,10 @@ def check_handoffs(handoffs: Sequence[Handoff], severities: Mapping[str, Severit
     """The verdicts on what comes after the launch screens."""
     for handoff in handoffs:
         said: list[Said] = []
-        for step in handoff.steps[1:]:
-            if step.difference is None:
+        for step in handoff.steps:
+            if step.ground.colour is None:
                 said.append(Untold(f"the ground of the {step.ground.moment} cannot be told: {step.ground.source}"))
-            elif step.is_flash and step.ground.colour is not None:
+            elif step.is_flash:
                 message = (
                     f"a flash ({handoff.look}): the {step.ground.moment} is {step.ground.colour.hex[:7]}, "
                     f"a colour difference of {step.difference:.0f} from what comes before"

@@ -116,10 +116,15 @@ def _once(
 
 
 def _say_weights(changes: Changes) -> None:
-    """What the images weigh, before any is written."""
-    rows = [(site, str(weight.images), output.weight_in_words(weight.size)) for site, weight in changes.weights.items()]
-    output.table(("site", "images", "weight"), rows)
-    output.say()
+    """What the images weigh, before any is written; of a site without images nothing is said."""
+    rows = [
+        (site, str(weight.images), output.weight_in_words(weight.size))
+        for site, weight in changes.weights.items()
+        if weight.images
+    ]
+    if rows:
+        output.table(("site", "images", "weight"), rows)
+        output.say()
 
 
 def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:

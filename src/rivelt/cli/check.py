@@ -90,7 +90,15 @@ def check(
     from rivelt.check.report import SEVERITIES
 
     def judged(*, is_planned: bool) -> Report:
-        return job.check(source, planned=is_planned, select=select or (), ignore=ignore or (), only=only or ())
+        with output.progress("plates") as progress:
+            return job.check(
+                source,
+                planned=is_planned,
+                select=select or (),
+                ignore=ignore or (),
+                only=only or (),
+                on_progress=progress,
+            )
 
     warn_if_unfinished(source)
     if mend and planned:

@@ -10,6 +10,7 @@ from rivelt.errors import BadInput, RiveltError
 from rivelt.job.art import context_of, targets_of
 from rivelt.job.briefs import check_targets, choose_targets, find_brief, load_brief
 from rivelt.job.project import changes_of, prepare, sites_of, would_be
+from rivelt.progress import Progress, no_progress
 from rivelt.project.snapshot import Snapshot
 
 if TYPE_CHECKING:
@@ -30,6 +31,7 @@ def check(
     select: Sequence[str] = (),
     ignore: Sequence[str] = (),
     only: Sequence[str] = (),
+    on_progress: Progress = no_progress,
 ) -> Report:
     """The verdicts of all rules on a project, touched by Rivelt or not.
 
@@ -39,6 +41,7 @@ def check(
         select: codes of rules, or what they begin with; all when empty.
         ignore: those that are left out.
         only: the targets that are wanted; all when empty.
+        on_progress: is told of the plates that are made to see whether generated files are what they should be.
 
     Raises:
         BadInput: there is nothing to check, or a word fits no rule or target.
@@ -63,7 +66,7 @@ def check(
         snapshot = Snapshot.of_folder(brief.project)
         sites = sites_of(snapshot, brief.targets, brief)
         if any(code.startswith("DRF") for code in wanted):
-            verdicts += _drift(brief, snapshot, severities)
+            verdicts += _drift(brief, snapshot, severities, on_progress)
     else:
         snapshot = Snapshot.of_folder((source or Path()).resolve())
         sites = sites_of(snapshot, only or None)
@@ -193,7 +196,9 @@ def _art(brief: Brief, severities: Mapping[str, Severity]) -> Iterator[Verdict]:
     yield from check_art(found, more, severities)
 
 
-def _drift(brief: Brief, snapshot: Snapshot, severities: Mapping[str, Severity]) -> Iterator[Verdict]:
+def _drift(
+    brief: Brief, snapshot: Snapshot, severities: Mapping[str, Severity], on_progress: Progress
+) -> Iterator[Verdict]:
     """The rules on what was generated: whether it still is what the brief makes, and as it was written."""
     from rivelt.check.run import judge
     from rivelt.errors import Place
@@ -214,7 +219,7 @@ def _drift(brief: Brief, snapshot: Snapshot, severities: Mapping[str, Severity])
         for path, locked in lock.files.items():
             if path in snapshot and sha256(snapshot.read(path)) != locked.sha256:
                 edited.append(Fault("a person has edited this generated file", "Move the edit elsewhere.", Place(path)))
-        changes = changes_of(prepare(brief), force=True)
+        changes = changes_of(prepare(brief), force=True, on_progress=on_progress)
         different = [
             Fault(f"apply would {change.action} this file: {change.why}", "Run `rivelt apply`.", Place(change.path))
             for change in changes.files

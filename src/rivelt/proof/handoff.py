@@ -29,7 +29,8 @@ def handoffs(
 
 
 def _handoff(snapshot: Snapshot, site: Site, scene: Scene, brief: Brief | None) -> Handoff:
-    grounds = [Ground("launch screen", scene.ground, scene.title)]
+    known = scene.title if scene.ground or not scene.unknowns else scene.unknowns[0]
+    grounds = [Ground("launch screen", scene.ground, known)]
     grounds += platform(site.target).after_launch(snapshot, site, scene.screen, scene.look)
     if brief is not None:
         if getattr(brief.options.get(site.target), "waiting", False):
