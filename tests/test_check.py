@@ -293,7 +293,8 @@ def test_a_project_without_a_brief_is_judged(applied: Path, tmp_path: Path, rive
     swap(ACTIVITY, r"installSplashScreen\(\)[^\n]*", "")(root)
     told = rivelt("check", root)
     assert told.code == 1
-    assert f"error AND01: {ACTIVITY}: .MainActivity starts with a theme of the compatibility library" in told.out
+    assert f"error AND01: {ACTIVITY}:13:18: .MainActivity starts with a theme of the compatibility library" in told.out
+    assert "\n    override fun onCreate(savedInstanceState: Bundle?) {\n                 ^\n" in told.out
     assert rivelt("check", root, "--planned").code == 2
     assert rivelt("check", root, "--fail-on", "never").code == 0
     assert rivelt("check", root, "--ignore", "and", "--ignore", "WEB04").code == 0

@@ -114,6 +114,13 @@ class Source(ABC):
                 return node
         return None
 
+    def heading(self, class_name: str) -> int:
+        """The position of the name of a class's `onCreate`, or else of the class; 0 when it is not there."""
+        declaration = self.declaration(class_name)
+        if declaration is None:
+            return 0
+        return (_name(self.on_create(declaration) or declaration) or declaration).start_byte
+
     # What is written
 
     def without_marked(self) -> bytes:

@@ -8,6 +8,7 @@ from rivelt.errors import Place, RiveltError
 from rivelt.platforms.android.activity import INSTALL_CALL, ActivitySource, find_activity
 from rivelt.platforms.android.manifest import attribute, read_manifest
 from rivelt.platforms.android.resources import split_reference
+from rivelt.platforms.android.rules_code import heading
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.platforms.android.theming import (
     BEHAVIOUR,
@@ -55,7 +56,7 @@ def theme_without_call(subject: Subject) -> Iterator[Said]:
         message = (
             f"{theme.site.activity} starts with a theme of the compatibility library and never calls {INSTALL_CALL}()"
         )
-        yield Fault(message, hint, Place(source.path))
+        yield Fault(message, hint, heading(source))
 
 
 @BOOK.rule("AND02")
@@ -69,7 +70,7 @@ def call_without_theme(subject: Subject) -> Iterator[Said]:
     message = (
         f"{theme.site.activity} calls {INSTALL_CALL}(), but starts with {theme.site.theme or 'no theme of its own'}"
     )
-    yield Fault(message, hint, Place(source.path))
+    yield Fault(message, hint, heading(source))
 
 
 @BOOK.rule("AND03")
