@@ -12,6 +12,7 @@ from openstep_parser import OpenStepDecoder
 from PIL import Image
 
 from conftest import MANIFEST, Command, read_tree, small_android, write_tree
+from rivelt.workspace.lockfile import read_lock
 
 RES = "android/app/src/main/res"
 CATALOG = "ios/Skerryline/Assets.xcassets"
@@ -201,6 +202,30 @@ def test_each_apply_is_undone_on_its_own(sample: Path, rivelt: Command) -> None:
     assert rivelt("undo", cwd=sample).code == 0
     brief.write_text(brief.read_text().replace("#000033", "#13212B"))
     assert project_files(sample) == first
+
+
+def test_the_lock_file_tells_what_each_site_was_made_from(sample: Path, rivelt: Command) -> None:
+    from hashlib import sha256
+
+    def recorded() -> dict[str, str]:
+        lock = read_lock((sample / "rivelt.lock").read_bytes())
+        return {site.partition(" ")[0]: inputs["art/mark.svg"] for site, inputs in lock.inputs.items()}
+
+    art = sample / "art/mark.svg"
+    assert rivelt("apply", cwd=sample).code == 0
+    old = sha256(art.read_bytes()).hexdigest()
+    assert recorded() == dict.fromkeys(("android", "ios", "web", "windows", "uploads"), old)
+    art.write_bytes(art.read_bytes() + b"\n")
+    told = rivelt("check", "--select", "DRF01", cwd=sample)
+    assert "warning DRF01: art/mark.svg: this file has changed since the last apply" in told.out
+    assert rivelt("apply", "--only", "android", cwd=sample).code == 0
+    assert recorded() == {
+        **dict.fromkeys(("ios", "web", "windows", "uploads"), old),
+        "android": sha256(art.read_bytes()).hexdigest(),
+    }
+    assert rivelt("check", "--select", "DRF01", cwd=sample).code == 1
+    assert rivelt("apply", cwd=sample).code == 0
+    assert rivelt("check", "--select", "DRF01", cwd=sample).code == 0
 
 
 def test_what_a_brief_no_longer_wants_goes(sample: Path, rivelt: Command) -> None:

@@ -157,4 +157,4 @@ def test_both_are_surveyed_and_proved_without_a_brief(tmp_path: Path, rivelt: Co
     done = rivelt("proof", root, "--only", "windows", "--json", "--out", tmp_path / "p.png")
     assert {scene["ground"] for scene in done.json["scenes"]} == {"#102030"}
     assert [site.target for site in job.survey(root, ["web"]).sites] == ["web"]
-    assert {finding.code for finding in job.check(root).findings} == {"WEB01", "WEB03", "WIN06"}
+    assert {finding.code for finding in job.check(root).findings} == {"SCN03", "WEB01", "WEB03", "WIN06"}

@@ -21,11 +21,16 @@ names = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, ma
 digests = st.text("0123456789abcdef", min_size=64, max_size=64)
 
 
-@given(st.dictionaries(names, st.builds(LockedFile, names, digests, st.none() | digests), max_size=6))
-def test_a_lock_file_says_what_it_was_told(files: dict[str, LockedFile]) -> None:
-    lock = Lock(files)
+@given(
+    st.dictionaries(names, st.builds(LockedFile, names, digests, st.none() | digests), max_size=6),
+    st.dictionaries(names, st.dictionaries(names, digests, max_size=3), max_size=3),
+)
+def test_a_lock_file_says_what_it_was_told(files: dict[str, LockedFile], inputs: dict[str, dict[str, str]]) -> None:
+    lock = Lock(files, inputs)
     assert read_lock(lock.text().encode()) == lock
-    assert Lock(dict(reversed(files.items()))).text() == lock.text()  # the order of work leaves no trace
+    assert (
+        Lock(dict(reversed(files.items())), dict(reversed(inputs.items()))).text() == lock.text()
+    )  # the order of work leaves no trace
 
 
 @pytest.mark.parametrize(

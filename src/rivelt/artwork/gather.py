@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Callable, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -47,6 +49,18 @@ def gather(brief: Brief, masks: Mapping[Look, tuple[float, ...]]) -> PlanContext
         if path := brief.looks[look].backdrop:
             pictures[path] = backdrops[look] = pictures.get(path) or backdrop_art(brief, look)
     return PlanContext(brief, art, masks, backdrops, _platform_files(brief))
+
+
+def inputs_of(brief: Brief) -> dict[str, str]:
+    """The SHA-256 of every file that a brief names, by its path in the brief; files that cannot be read are left out."""
+    looks = [brief.looks[look] for look in LOOKS]
+    named = [*(look.art(role) for look in looks for role in ROLES), *(look.backdrop for look in looks)]
+    named += [path for options in brief.options.values() for path in options.files().values()]
+    found: dict[str, str] = {}
+    for path in sorted({path for path in named if path and path != DERIVE}):
+        with suppress(RiveltError):
+            found[path] = hashlib.sha256(_read(_confined(brief, path), path)).hexdigest()
+    return found
 
 
 def _platform_files(brief: Brief) -> dict[str, bytes]:

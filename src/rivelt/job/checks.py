@@ -219,8 +219,14 @@ def _drift(
         for path, locked in lock.files.items():
             if path in snapshot and sha256(snapshot.read(path)) != locked.sha256:
                 edited.append(Fault("a person has edited this generated file", "Move the edit elsewhere.", Place(path)))
-        changes = changes_of(prepare(brief), force=True, on_progress=on_progress)
-        different = [
+        proposal = prepare(brief)
+        for name, digest in proposal.inputs.items():
+            if any(inputs.get(name, digest) != digest for inputs in lock.inputs.values()):
+                different.append(
+                    Fault("this file has changed since the last apply", "Run `rivelt apply`.", Place(name))
+                )
+        changes = changes_of(proposal, force=True, on_progress=on_progress)
+        different += [
             Fault(f"apply would {change.action} this file: {change.why}", "Run `rivelt apply`.", Place(change.path))
             for change in changes.files
             if change.path != LOCK_NAME

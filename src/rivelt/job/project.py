@@ -56,7 +56,7 @@ class Proposal:
     """What apply would do: the plans of all sites, as values.
 
     `blocked` are the sites that are left untouched, each with its reason. Nothing is rendered yet but (in `rendered`) the plates whose
-    weight decides on the plan.
+    weight decides on the plan. `inputs`: the SHA-256 of each file of art.
     """
 
     brief: Brief
@@ -65,6 +65,7 @@ class Proposal:
     plans: tuple[Plan, ...]
     blocked: Mapping[Site, RiveltError]
     rendered: Mapping[Recipe, bytes] = field(default_factory=dict, repr=False)
+    inputs: Mapping[str, str] = field(default_factory=dict, repr=False)
 
     @property
     def root(self) -> Path:
@@ -78,6 +79,7 @@ def prepare(brief: Brief) -> Proposal:
     Raises:
         BadInput: no site is there, or none can be handled, or the art cannot be used.
     """
+    from rivelt.artwork.gather import inputs_of
     from rivelt.artwork.sharpness import refuse_enlarged
     from rivelt.workspace.compare import limited
     from rivelt.workspace.lockfile import generated_in
@@ -95,7 +97,7 @@ def prepare(brief: Brief) -> Proposal:
         plans, blocked = _planned(context, snapshot, sites)
     if not plans:
         raise_all([site.blame(error) for site, error in blocked.items()])
-    return Proposal(brief, snapshot, tuple(plans), tuple(plans.values()), blocked, rendered)
+    return Proposal(brief, snapshot, tuple(plans), tuple(plans.values()), blocked, rendered, inputs_of(brief))
 
 
 def _planned(
@@ -179,6 +181,7 @@ def changes_of(
         proposal.root,
         proposal.snapshot,
         proposal.plans,
+        inputs=proposal.inputs,
         rendered=proposal.rendered,
         is_small=brief.small_files,
         force=force,

@@ -53,6 +53,7 @@ def compare(
     snapshot: Snapshot,
     plans: Sequence[Plan],
     *,
+    inputs: Mapping[str, str] | None = None,
     rendered: Mapping[Recipe, bytes] | None = None,
     is_small: bool = False,
     force: bool = False,
@@ -61,7 +62,8 @@ def compare(
 ) -> Changes:
     """Compare plans with a project's files, and render the plates that are not there as their recipes have them.
 
-    What an earlier brief generated for the same sites, and no plan wants any more, goes. `rendered`: what is rendered already.
+    What an earlier brief generated for the same sites, and no plan wants any more, goes. `inputs`: what the plans are made from, for the
+    lock file (see `Lock`). `rendered`: what is rendered already.
 
     Raises:
         Refused: a generated file is not what Rivelt last wrote (its diff is in `details`), and `force` is not given.
@@ -69,6 +71,7 @@ def compare(
     lock = _lock_in(snapshot)
     images = _render_missing(snapshot, plans, lock, rendered or {}, on_progress, is_small=is_small)
     locked = dict(lock.files)
+    made_from = {**lock.inputs, **{f"{plan.target} {plan.site}": inputs or {} for plan in plans}}
     generated: list[Change] = []
     edits: dict[str, Change] = {}
     for plan in plans:
@@ -94,7 +97,10 @@ def compare(
         _merge(edits, plan, prune=prune)
     if not force:
         _refuse_somebody_elses(generated, lock)
-    lock_file = _difference(snapshot, LOCK_NAME, Lock(locked).text().encode(), "what was generated, and from what")
+    new_lock = Lock(
+        locked, {site: its for site, its in made_from.items() if site in {one.site for one in locked.values()}}
+    )
+    lock_file = _difference(snapshot, LOCK_NAME, new_lock.text().encode(), "what was generated, and from what")
     notes = dict.fromkeys(note for plan in plans for note in plan.notes)
     unused = () if prune else tuple(path for plan in plans for path in plan.unused)
     after = snapshot.overlay({change.path: change.after for change in generated if change.after is not None})

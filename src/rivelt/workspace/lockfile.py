@@ -26,13 +26,21 @@ class LockedFile:
 
 @dataclass(frozen=True)
 class Lock:
-    """The generated files by path, relative to the project's root."""
+    """The generated files by path, relative to the project's root; and what each site's were made from, by site.
+
+    `inputs`: the SHA-256 of every file of art by its path in the brief, as it was when the site was last applied to.
+    """
 
     files: Mapping[str, LockedFile] = field(default_factory=dict)
+    inputs: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
 
     def text(self) -> str:
         """The file's text: sorted by path, the same for the same content."""
-        lines = [_HEADER, f"format = {LOCK_FORMAT}", "", "[files]"]
+        lines = [_HEADER, f"format = {LOCK_FORMAT}", "", "[inputs]"]
+        for site, inputs in sorted(self.inputs.items()):
+            entry = ", ".join(f"{_quoted(path)} = {_quoted(digest)}" for path, digest in sorted(inputs.items()))
+            lines.append(f"{_quoted(site)} = {{{entry}}}")
+        lines += ["", "[files]"]
         for path, locked in sorted(self.files.items()):
             values = {"site": locked.site, "sha256": locked.sha256, "recipe": locked.recipe}
             entry = ", ".join(f"{key} = {_quoted(value)}" for key, value in values.items() if value)
@@ -67,6 +75,7 @@ def read_lock(data: bytes) -> Lock:
             raise BadInput(
                 "the lock file is of a later version of Rivelt", place=Place(LOCK_NAME), hint="Update Rivelt."
             )
-        return Lock({path: LockedFile(**entry) for path, entry in table["files"].items()})
+        files = {path: LockedFile(**entry) for path, entry in table["files"].items()}
+        return Lock(files, {site: dict(inputs) for site, inputs in table.get("inputs", {}).items()})
     except (ValueError, KeyError, TypeError, AttributeError) as error:
         raise BadInput("the lock file is damaged", place=Place(LOCK_NAME), hint=hint) from error
