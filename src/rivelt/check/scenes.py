@@ -151,7 +151,7 @@ def _hard_to_see(one: _Shown) -> Iterator[Said]:
     contrast = outline_contrast(one.pixels, one.behind, 1.0)
     if contrast is not None and contrast.share < HALF:
         message = (
-            f"{one.name} can hardly be told from {one.behind.hex} ({one.look}): "
+            f"this image can hardly be told from {one.behind.hex} ({one.look}): "
             f"{contrast.share:.0%} of its outline reaches 3:1, the median is {contrast.median:.1f}:1"
         )
         yield Fault(message, "Give another ground in that look, or another image.", one.place)
@@ -164,19 +164,19 @@ def _boxed(one: _Shown) -> Iterator[Said]:
     if box is None or one.behind is None or isinstance(one.picture.clip, Circle):
         return
     if max(abs(mine - its) for mine, its in zip(box, one.behind, strict=True)) > _SEEN:
-        message = f"{one.name} stands in a box of {box.hex} on {one.behind.hex} ({one.look})"
+        message = f"this image stands in a box of {box.hex} on {one.behind.hex} ({one.look})"
         yield Fault(message, "Export it again with a transparent background.", one.place)
 
 
 def _blurred(one: _Shown) -> Iterator[Said]:
     if one.enlarged >= BLURRED:
-        message = f"{one.name} is shown {one.enlarged:.1f} times as large as its pixels allow, on {one.where}"
+        message = f"this image is shown {one.enlarged:.1f} times as large as its pixels allow, on {one.where}"
         yield Fault(message, "Give a larger one, or every scale and density.", one.place)
 
 
 def _empty(one: _Shown) -> Iterator[Said]:
     if one.pixels is not None and not one.pixels[..., 3].any():
-        yield Fault(f"{one.name} shows nothing ({one.look})", "Export it again with its drawing.", one.place)
+        yield Fault(f"this image shows nothing ({one.look})", "Export it again with its drawing.", one.place)
 
 
 def check_waiting(

@@ -137,7 +137,7 @@ def error(problem: RiveltError) -> None:
     """A problem on stderr, in at most three lines: what is wrong, where, what next."""
     for part in problem.parts:
         place = f"{part.place}: " if part.place else ""
-        _write(sys.stderr, f"error: {place}{part.message}", "bold red")
+        _write(sys.stderr, f"{place}{part.message}", "bold red", head="error: ")
         for step in part.trail:
             _write(sys.stderr, f"  in {step}")
         if part.hint:
@@ -150,7 +150,9 @@ def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
     """A finding for people: one line, the line of the file that it is about, and how to mend it."""
     styles = {"error": "bold red", "warning": "yellow", "note": None}
     place = f"{found.place}: " if found.place else ""
-    say(f"{found.severity} {found.code}: {place}{found.message}", styles[found.severity])
+    if not (settings.is_quiet or settings.is_json):
+        head = f"{found.severity} {found.code}: "
+        _write(sys.stdout, f"{place}{found.message}", styles[found.severity], head=head)
     for line in excerpt:
         say(f"    {line}", "dim")
     if found.hint:
@@ -191,8 +193,13 @@ def _console(stream: TextIO) -> Console:
     return Console(file=stream, highlight=False, markup=False, emoji=False)
 
 
-def _write(stream: TextIO, text: str, style: str | None = None) -> None:
+def _write(stream: TextIO, text: str, style: str | None = None, *, head: str = "") -> None:
+    """Write a line; the style is that of its head, or without one of all of it."""
     if style is not None and stream.isatty():
-        _console(stream).print(text, style=style, soft_wrap=True)
+        from rich.text import Text
+
+        line = Text(head + text)
+        line.stylize(style, 0, len(head) or None)
+        _console(stream).print(line, soft_wrap=True)
     else:
-        stream.write(text + "\n")
+        stream.write(f"{head}{text}\n")
