@@ -327,3 +327,32 @@ def test_the_handoff_tells_a_flash(tmp_path: Path, rivelt: Command) -> None:
     page = rivelt("proof", "--out", "p.html", cwd=root)
     assert page.code == 0
     assert (root / "p.html").read_text().count(", a flash") == 4
+
+
+def test_findings_are_framed_where_they_are_with_their_codes(sample: Path, rivelt: Command) -> None:
+    told = rivelt("proof", "--now", "--json", "--only", "android", "--only", "ios", "--out", "a.png", cwd=sample).json
+    assert {(scene["system"], *scene["findings"]) for scene in told["scenes"]} == {
+        ("Android 11 (API 30)",),
+        ("Android 14 (API 34)", "SCN02", "SCN03"),
+        ("iOS, iPhone 15", "IOS04"),
+        ('iPadOS, iPad 10.9"', "IOS04"),
+    }
+    table = rivelt("proof", "--now", "--only", "ios", "--out", "a.html", cwd=sample).out
+    assert "storyboard LaunchScreen.storyboard (IOS04)" in table
+    assert "Next: rivelt explain IOS04" in table
+    assert (sample / "a.html").read_text().count('<rect class="tag"') == 4
+    brief = sample / "rivelt.toml"
+    without = 'IOS04 = "no", SCN02 = "no", SCN03 = "no"'
+    brief.write_text(brief.read_text() + f"\n[check]\nignore = {{{without}}}\n")
+    left_out = rivelt(
+        "proof", "--now", "--json", "--only", "android", "--only", "ios", "--out", "b.png", cwd=sample
+    ).json
+    assert not any(scene["findings"] for scene in left_out["scenes"])
+    with Image.open(sample / "a.png") as first, Image.open(sample / "b.png") as second:
+        marked, plain = np.asarray(first.convert("RGB")), np.asarray(second.convert("RGB"))
+    in_accent = (marked == (0xC2, 0x40, 0x2B)).all(axis=-1) & (marked != plain).any(axis=-1)
+    assert in_accent.sum() > 2000, "frames and tags in the sheet's accent"
+    assert all(
+        not rivelt("proof", "--json", "--only", target, "--out", "c.png", cwd=sample).json["scenes"][0]["findings"]
+        for target in ("android", "ios")
+    )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import TYPE_CHECKING
@@ -46,11 +46,10 @@ def check_pictures(
     for site, scene in scenes:
         if site.exists:
             by_site.setdefault(site, []).append(scene)
-    rules = {"SCN01": _hard_to_see, "SCN02": _boxed, "SCN03": _blurred, "SCN04": _empty}
     for site, its in by_site.items():
-        shown = sorted((one for scene in its for one in _shown(scene)), key=lambda one: one.enlarged)
+        shown = sorted((one for scene in its for one in shown_pictures(scene)), key=lambda one: one.enlarged)
         unknown = [Untold(reason) for scene in its for reason in scene.unknowns]
-        for code, rule in rules.items():
+        for code, rule in PICTURE_RULES.items():
             if code in wanted:
                 # Each picture is told of once in a look, whatever file of it a screen takes: where it is largest.
                 faults = {(one.name, one.look): fault for one in shown for fault in rule(one)}
@@ -58,7 +57,7 @@ def check_pictures(
 
 
 @dataclass(frozen=True)
-class _Shown:
+class ShownPicture:
     """A picture on a launch screen. `behind`: the flat colour it lies on; None where that is another picture, or a picture lies on it.
 
     `enlarged`: how many device pixels one of its own is spread over, along a side; 0 for a vector.
@@ -72,10 +71,12 @@ class _Shown:
 
     @property
     def name(self) -> str:
+        """The file's name."""
         return self.picture.source.rpartition("/")[2]
 
     @property
     def place(self) -> Place:
+        """The file."""
         return Place(self.picture.source)
 
     @property
@@ -98,7 +99,7 @@ def _is_svg(data: bytes) -> bool:
     return data.startswith((b"<svg", b"<?xml"))
 
 
-def _shown(scene: Scene) -> Iterator[_Shown]:
+def shown_pictures(scene: Scene) -> Iterator[ShownPicture]:
     """The pictures of a scene; those that fill the screen hold their own ground."""
     frame = scene.screen.frame
     for index, layer in enumerate(scene.layers):
@@ -106,21 +107,21 @@ def _shown(scene: Scene) -> Iterator[_Shown]:
             size = None if _is_svg(layer.data) else bitmap_size(layer.data)
             enlarged = layer.rect.width * scene.screen.scale / size.width if size else 0.0
             behind = None if _covers(layer.rect, frame) else _behind(scene, index)
-            yield _Shown(layer, scene.look, behind, enlarged, scene.screen.system)
+            yield ShownPicture(layer, scene.look, behind, enlarged, scene.screen.system)
 
 
 def _behind(scene: Scene, index: int) -> Colour | None:
     """The flat colour that a layer lies on, if it lies on one, and no other picture on it."""
     layer = scene.layers[index]
-    seen = _seen_part(layer.rect, getattr(layer, "clip", None))
+    seen = seen_part(layer.rect, getattr(layer, "clip", None))
     others = [other for other in scene.layers if isinstance(other, Picture) and other is not layer]
-    if any(_touch(seen, _seen_part(other.rect, other.clip)) for other in others):
+    if any(_touch(seen, seen_part(other.rect, other.clip)) for other in others):
         return None
     fills = [one for one in scene.layers[:index] if isinstance(one, Fill) and _covers(one.rect, seen)]
     return fills[-1].colour if fills and fills[-1].colour.is_opaque else None
 
 
-def _seen_part(rect: Rect, clip: Circle | Rect | None) -> Rect:
+def seen_part(rect: Rect, clip: Circle | Rect | None) -> Rect:
     """What is seen of a rectangle through its clip."""
     if clip is None:
         return rect
@@ -143,7 +144,7 @@ def _touch(a: Rect, b: Rect) -> bool:
     return a.x < b.right and b.x < a.right and a.y < b.bottom and b.y < a.bottom
 
 
-def _hard_to_see(one: _Shown) -> Iterator[Said]:
+def _hard_to_see(one: ShownPicture) -> Iterator[Said]:
     from rivelt.art.contrast import opaque_box, outline_contrast
 
     if one.behind is None or one.pixels is None or opaque_box(one.pixels) is not None:
@@ -157,7 +158,7 @@ def _hard_to_see(one: _Shown) -> Iterator[Said]:
         yield Fault(message, "Give another ground in that look, or another image.", one.place)
 
 
-def _boxed(one: _Shown) -> Iterator[Said]:
+def _boxed(one: ShownPicture) -> Iterator[Said]:
     from rivelt.art.contrast import baked_background
 
     box = baked_background(one.pixels) if one.behind is not None and one.pixels is not None else None
@@ -168,15 +169,24 @@ def _boxed(one: _Shown) -> Iterator[Said]:
         yield Fault(message, "Export it again with a transparent background.", one.place)
 
 
-def _blurred(one: _Shown) -> Iterator[Said]:
+def _blurred(one: ShownPicture) -> Iterator[Said]:
     if one.enlarged >= BLURRED:
         message = f"this image is shown {one.enlarged:.1f} times as large as its pixels allow, on {one.where}"
         yield Fault(message, "Give a larger one, or every scale and density.", one.place)
 
 
-def _empty(one: _Shown) -> Iterator[Said]:
+def _empty(one: ShownPicture) -> Iterator[Said]:
     if one.pixels is not None and not one.pixels[..., 3].any():
         yield Fault(f"this image shows nothing ({one.look})", "Export it again with its drawing.", one.place)
+
+
+PICTURE_RULES: Mapping[str, Callable[[ShownPicture], Iterable[Said]]] = {
+    "SCN01": _hard_to_see,
+    "SCN02": _boxed,
+    "SCN03": _blurred,
+    "SCN04": _empty,
+}
+"""What can be wrong with a picture on a launch screen, by the code of the rule."""
 
 
 def check_waiting(

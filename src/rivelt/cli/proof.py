@@ -68,7 +68,7 @@ def proof(
 
 def report(made: Proof, out: Path) -> None:
     """The scenes as a table, and where the sheet is."""
-    rows = [(scene.screen.system, scene.look, _ground(scene), scene.title) for _, scene in made.scenes]
+    rows = [(scene.screen.system, scene.look, _ground(scene), _told(made, scene)) for _, scene in made.scenes]
     output.table(("screen", "look", "ground", "what it shows"), rows)
     output.say()
     for site, error in made.blocked.items():
@@ -82,6 +82,15 @@ def report(made: Proof, out: Path) -> None:
                 )
     state = "as apply would leave it" if made.is_planned else "as the project is now"
     output.say(f"The proof, {state}: {out}")
+    codes = sorted({code for _, scene in made.scenes for code in made.codes_of(scene)})
+    if codes:
+        output.hint(f"Next: rivelt explain {codes[0]}")
+
+
+def _told(made: Proof, scene: Scene) -> str:
+    """What a screen shows, with the codes of what is wrong there."""
+    codes = ", ".join(made.codes_of(scene))
+    return f"{scene.title} ({codes})" if codes else scene.title
 
 
 def _ground(scene: Scene) -> str:
@@ -104,6 +113,7 @@ def _as_json(made: Proof) -> dict[str, Any]:
                     dict.fromkeys(source for layer in scene.layers if (source := getattr(layer, "source", "")))
                 ),
                 "cannot_tell": list(scene.unknowns),
+                "findings": list(made.codes_of(scene)),
                 "layers": [_layer(layer) for layer in scene.layers],
             }
             for site, scene in made.scenes

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -15,7 +15,10 @@ from rivelt.progress import Progress, no_progress
 from rivelt.project.snapshot import Snapshot
 
 if TYPE_CHECKING:
-    from rivelt.proof.model import Proof
+    from rivelt.brief.model import Brief
+    from rivelt.platforms.site import Site
+    from rivelt.proof.model import Mark, Proof
+    from rivelt.scene.model import Scene
 
 
 def prove(
@@ -50,14 +53,15 @@ def prove(
         root = folder.resolve()
         snapshot = Snapshot.of_folder(root)
         found = collect(root.name, "no brief", snapshot, sites_of(snapshot, only or None), choice, is_planned=False)
-        return replace(found, handoffs=handoffs(snapshot, found.scenes))
+        return replace(found, handoffs=handoffs(snapshot, found.scenes), marks=_marks(snapshot, found.scenes, None))
     brief = choose_targets(load_brief(source), only)
     clearance = brief.layout.clearance
     if now:
         snapshot = Snapshot.of_folder(brief.project)
         sites = tuple(site for site in sites_of(snapshot, brief.targets, brief) if site.exists)
         found = collect(brief.name, brief.path.name, snapshot, sites, choice, is_planned=False)
-        return replace(found, clearance=clearance, handoffs=handoffs(snapshot, found.scenes, brief))
+        strips, marks = handoffs(snapshot, found.scenes, brief), _marks(snapshot, found.scenes, brief)
+        return replace(found, clearance=clearance, handoffs=strips, marks=marks)
     proposal = prepare(brief)
     planned = would_be(proposal)
     found = collect(brief.name, brief.path.name, planned, proposal.sites, choice, is_planned=True)
@@ -67,7 +71,21 @@ def prove(
         else ()
     )
     strips = handoffs(planned, found.scenes, brief)
-    return replace(found, blocked=proposal.blocked, before=before, clearance=clearance, handoffs=strips)
+    marks = {**_marks(planned, found.scenes, brief), **_marks(proposal.snapshot, before, brief)}
+    return replace(found, blocked=proposal.blocked, before=before, clearance=clearance, handoffs=strips, marks=marks)
+
+
+def _marks(
+    snapshot: Snapshot, scenes: tuple[tuple[Site, Scene], ...], brief: Brief | None
+) -> Mapping[int, tuple[Mark, ...]]:
+    """Where the findings of rules lie on the screens; rules that the brief leaves out mark nothing."""
+    from rivelt.check.marks import marks_on
+    from rivelt.check.report import chosen_codes
+    from rivelt.check.run import check_sites
+
+    wanted = chosen_codes((), tuple(brief.ignored_rules) if brief else ())
+    sites = list(dict.fromkeys(site for site, _ in scenes))
+    return marks_on(scenes, check_sites(snapshot, sites, brief, wanted, {}), wanted)
 
 
 def check_proof_name(out: Path) -> None:

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from rivelt.errors import RiveltError
 from rivelt.platforms.site import Site
 from rivelt.scene.model import Ground, Scene
-from rivelt.units import Look
+from rivelt.units import Look, Rect
 
 FLASH = 10.0
 """The colour difference (CIEDE2000) from which a change of the whole screen is seen at a glance, as a flash."""
@@ -37,12 +37,20 @@ class Handoff:
 
 
 @dataclass(frozen=True)
+class Mark:
+    """A place on a screen (dp or pt) where something is wrong, with the codes of the findings."""
+
+    rect: Rect
+    codes: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class Proof:
     """The scenes of a project by site and screen, the looks of one screen next to each other.
 
     `brief` is its path as people see it. `is_planned`: the project as apply would leave it. `blocked`: sites that cannot be shown.
     `before`: the same screens as the project is now, if they are wanted. `clearance`: the free ring inside a mask, as a share of its
-    diameter; 0 when no brief says it. `handoffs`: one for each site and look.
+    diameter; 0 when no brief says it. `handoffs`: one for each site and look. `marks`: what is wrong where, by the `id` of a scene.
     """
 
     name: str
@@ -53,3 +61,12 @@ class Proof:
     before: tuple[tuple[Site, Scene], ...] = ()
     clearance: float = 0.0
     handoffs: tuple[Handoff, ...] = ()
+    marks: Mapping[int, tuple[Mark, ...]] = field(default_factory=dict)
+
+    def marks_of(self, scene: Scene) -> tuple[Mark, ...]:
+        """What is wrong on a scene of this proof."""
+        return self.marks.get(id(scene), ())
+
+    def codes_of(self, scene: Scene) -> tuple[str, ...]:
+        """The codes of what is wrong on a scene of this proof, each once."""
+        return tuple(sorted({code for mark in self.marks_of(scene) for code in mark.codes}))

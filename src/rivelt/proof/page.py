@@ -28,6 +28,9 @@ SHOWN = 0.56
 DRAWN = 1.12
 """Image px for each dp or pt: twice what is shown, for fine displays."""
 
+_TAG, _LETTER = 24.0, 11.6
+"""The height of a tag and the width of a letter on it, in dp or pt."""
+
 _TEMPLATES = Templates("rivelt.proof")
 _Key = tuple[Site, Screen, Look]
 
@@ -98,6 +101,19 @@ def _screen(screen: Screen, shots: list[dict[str, Any]]) -> dict[str, Any]:
     }
 
 
+def _marks(proof: Proof, scene: Scene) -> list[dict[str, Any]]:
+    """What is wrong where: a box, and a tag with the codes above it (at the top of the screen, in it); in dp or pt."""
+    return [
+        {
+            "box": tuple(f"{value:.1f}" for value in mark.rect),
+            "codes": " ".join(mark.codes),
+            "tag": (f"{max(0.0, mark.rect.x):.1f}", f"{max(0.0, mark.rect.y - _TAG):.1f}"),
+            "width": f"{_LETTER * len(' '.join(mark.codes)) + 8:.1f}",
+        }
+        for mark in proof.marks_of(scene)
+    ]
+
+
 def _shot(
     proof: Proof, scene: Scene, before: Scene | None, images: Mapping[int, str], windows: Mapping[int, Rect]
 ) -> dict[str, Any]:
@@ -113,6 +129,9 @@ def _shot(
         "title": scene.title,
         "sources": list(sources),
         "reasons": scene.unknowns,
+        "marks": _marks(proof, scene),
+        "codes": ", ".join(proof.codes_of(scene)),
+        "marks_before": _marks(proof, before) if before is not None else [],
         "window": tuple(f"{value:.2f}" for value in windows[id(scene)]) if id(scene) in windows else None,
         "mask": (f"{mask.centre.x:g}", f"{mask.centre.y:g}", f"{mask.radius:g}") if mask else None,
         "ring": f"{allowed_diameter(2 * mask.radius, proof.clearance) / 2:g}" if mask and proof.clearance else None,

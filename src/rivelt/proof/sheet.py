@@ -17,7 +17,7 @@ from rivelt.pixels.type import shortened, text_width
 from rivelt.platforms import platform
 from rivelt.progress import Progress, no_progress
 from rivelt.proof.drawn import common_windows, drawn
-from rivelt.proof.model import Proof, Step
+from rivelt.proof.model import Mark, Proof, Step
 from rivelt.proof.style import (
     ACCENT,
     HAIRLINE,
@@ -44,6 +44,7 @@ _CAPTION = 108
 _TRIM = 7
 _STRIP = 42
 _HEADING = 26
+_TAG = 8.5
 
 
 @dataclass(frozen=True)
@@ -96,6 +97,7 @@ def draw_sheet(proof: Proof, *, guides: bool = False, on_progress: Progress = no
     under = [f'<rect width="{WIDTH}" height="{height}" fill="{PAPER}"/>', *_header(proof)]
     over = [part for pair in pairs for part in _captions(pair)]
     over += [part for scene, rect in frames for part in _key_lines(scene, rect)]
+    over += [part for scene, rect in frames for mark in proof.marks_of(scene) for part in _mark(mark, rect)]
     if guides:
         windows = common_windows([scene for scene, _ in frames])
         over += [
@@ -223,6 +225,26 @@ def _key_lines(scene: Scene, rect: Rect) -> Iterator[str]:
             f'<circle cx="{x}" cy="{y}" r="{scene.mask.radius * UNITS_PER_POINT}" '
             f'fill="none" stroke="{ACCENT}" stroke-width="0.6" stroke-dasharray="2.4 1.6"/>'
         )
+
+
+def _mark(mark: Mark, rect: Rect) -> Iterator[str]:
+    """A frame round what is wrong, as far as the screen shows it, with the codes on a tag at its upper edge."""
+    left, top = (max(0.0, side * UNITS_PER_POINT) for side in mark.rect[:2])
+    right = min(rect.width, mark.rect.right * UNITS_PER_POINT)
+    bottom = min(rect.height, mark.rect.bottom * UNITS_PER_POINT)
+    if right <= left or bottom <= top:
+        return
+    x, y = rect.x + left, rect.y + top
+    yield (
+        f'<rect x="{x:.2f}" y="{y:.2f}" width="{right - left:.2f}" height="{bottom - top:.2f}" '
+        f'fill="none" stroke="{ACCENT}" stroke-width="1"/>'
+    )
+    for index, code in enumerate(mark.codes):
+        width = text_width(code, _TAG, "mono") + 5
+        across = min(max(x, rect.x), rect.right - width)
+        down = max(rect.y, y - (len(mark.codes) - index) * (_TAG + 3))
+        yield f'<rect x="{across:.2f}" y="{down:.2f}" width="{width:.2f}" height="{_TAG + 3}" fill="{ACCENT}"/>'
+        yield text(code, across + 2.5, down + _TAG, _TAG, PAPER, "mono")
 
 
 def _guides(scene: Scene, rect: Rect, clearance: float, window: Rect | None) -> Iterator[str]:
