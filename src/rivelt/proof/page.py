@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 from itertools import groupby
 from typing import TYPE_CHECKING, Any
 
+from rivelt import __version__
 from rivelt.art.fit import allowed_diameter
 from rivelt.pixels.encode import png
 from rivelt.platforms import platform
@@ -47,6 +48,7 @@ def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
     return _TEMPLATES.render(
         "page.html.j2",
         proof=proof,
+        version=__version__,
         has_before=bool(now),
         blocked=[f"{site.target} {site.name}: {error.message}" for site, error in proof.blocked.items()],
         handoffs=[_handoff(found) for found in proof.handoffs],

@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import groupby
 
+from rivelt import __version__
 from rivelt.art.fit import allowed_diameter
 from rivelt.pixels.compose import compose_png
 from rivelt.pixels.screen import HATCH_INK, HATCH_PAPER
@@ -318,9 +319,8 @@ def _footer(proof: Proof, reasons: list[str], top: float, height: float) -> Iter
         yield text(shortened(f"cannot tell: {reason}", WIDTH - 2 * MARGIN - 28, 10), MARGIN + 26, y, 10, INK)
     foot = height - 30
     yield line(MARGIN, foot - 18, WIDTH - MARGIN, foot - 18)
-    slug = (
-        f"rivelt  ·  {proof.name}  ·  {proof.brief}  ·  looks: light, dark  ·  all screens at one scale, in dp and pt"
-    )
+    parts = ("rivelt", proof.name, proof.brief, "looks: light, dark", f"rules of rivelt {__version__}")
+    slug = "  ·  ".join((*parts, "all screens at one scale, in dp and pt"))
     yield text(slug, MARGIN, foot, 9, SOFT_INK)
     if any(scene.mask for _, scene in proof.scenes):
         yield line(WIDTH - MARGIN - 196, foot - 3, WIDTH - MARGIN - 172, foot - 3, ACCENT, 0.9)
