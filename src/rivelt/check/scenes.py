@@ -95,8 +95,8 @@ def _drawn(data: bytes) -> NDArray[np.uint8] | None:
         return None
 
 
-def _is_svg(data: bytes) -> bool:
-    return data.startswith((b"<svg", b"<?xml"))
+def _is_vector(data: bytes) -> bool:
+    return data[:64].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<")
 
 
 def shown_pictures(scene: Scene) -> Iterator[ShownPicture]:
@@ -104,7 +104,7 @@ def shown_pictures(scene: Scene) -> Iterator[ShownPicture]:
     frame = scene.screen.frame
     for index, layer in enumerate(scene.layers):
         if isinstance(layer, Picture):
-            size = None if _is_svg(layer.data) else bitmap_size(layer.data)
+            size = None if _is_vector(layer.data) else bitmap_size(layer.data)
             enlarged = layer.rect.width * scene.screen.scale / size.width if size else 0.0
             behind = None if _covers(layer.rect, frame) else _behind(scene, index)
             yield ShownPicture(layer, scene.look, behind, enlarged, scene.screen.system)
