@@ -271,6 +271,18 @@ def test_a_layout_of_the_first_moment_is_worked_out(
     assert any(told in words for words in said) if told else verdict.state == "holds", said
 
 
+def test_a_picture_that_cannot_be_read_is_never_fine(applied: Path, tmp_path: Path) -> None:
+    root = tmp_path / "skerryline"
+    shutil.copytree(applied, root)
+    for path in root.glob(f"{RES}/drawable-*/rivelt_imprint.png"):
+        path.write_bytes(path.read_bytes()[:60])
+    states = {verdict.about: (verdict.state, verdict.reasons) for verdict in job.check(root, select=["SCN01"]).verdicts}
+    state, reasons = states["android android/app"]
+    assert state == "cannot tell"
+    assert any("rivelt_imprint.png" in reason for reason in reasons)
+    assert states["web web/manifest.webmanifest"] == ("holds", ())
+
+
 def test_what_the_circle_leaves_of_a_bitmap_is_measured(applied: Path, tmp_path: Path) -> None:
     root = tmp_path / "skerryline"
     shutil.copytree(applied, root)

@@ -49,6 +49,7 @@ def check_pictures(
     for site, its in by_site.items():
         shown = sorted((one for scene in its for one in shown_pictures(scene)), key=lambda one: one.enlarged)
         unknown = [Untold(reason) for scene in its for reason in scene.unknowns]
+        unknown += [Untold(f"{one.picture.source} cannot be read") for one in shown if one.pixels is None]
         for code, rule in PICTURE_RULES.items():
             if code in wanted:
                 # Each picture is told of once in a look, whatever file of it a screen takes: where it is largest.
