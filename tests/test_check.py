@@ -307,7 +307,9 @@ def test_a_project_without_a_brief_is_judged(applied: Path, tmp_path: Path, rive
     assert told.code == 1
     assert f"error AND01: {ACTIVITY}:13:18: .MainActivity starts with a theme of the compatibility library" in told.out
     assert "\n    override fun onCreate(savedInstanceState: Bundle?) {\n                 ^\n" in told.out
-    assert rivelt("check", root, "--planned").code == 2
+    for option in ("--planned", "--mend"):
+        without = rivelt("check", root, option)
+        assert (without.code, "without a brief" in without.err) == (2, True)
     assert rivelt("check", root, "--fail-on", "never").code == 0
     assert rivelt("check", root, "--ignore", "and", "--ignore", "WEB04").code == 0
 

@@ -52,7 +52,9 @@ def check(
     check_targets(only)
     brief = _brief_of(source, only)
     if planned and brief is None:
-        raise BadInput("--planned needs a brief", hint="Write one with: rivelt brief --mark FILE")
+        raise BadInput(
+            "what apply would make cannot be judged without a brief", hint="Write one with: rivelt brief --mark FILE"
+        )
     ignored = dict(brief.ignored_rules) if brief else {}
     severities = dict(brief.severities) if brief else {}
     wanted = _wanted(select, (*ignore, *ignored), severities)
