@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import shutil
 import tempfile
 from functools import cache
@@ -33,10 +34,18 @@ def _troublesome(files: dict[str, bytes]) -> dict[str, bytes]:
         "ios/Base.xcconfig": settings.encode(),
         "ios/More.xcconfig": b"A = 1\n",
     }
+    configuration = (
+        b'FACE00000000000000000001 = {isa = PBXFileReference; path = Base.xcconfig; sourceTree = "<group>"; };'
+    )
     project = files[_PROJECT].replace(
         b"isa = XCBuildConfiguration;",
         b"isa = XCBuildConfiguration;\n\t\t\tbaseConfigurationReference = FACE00000000000000000001;",
-        1,
+    )
+    project = project.replace(b"objects = {", b"objects = {\n\t\t" + configuration, 1)
+    main = re.search(rb"mainGroup = (\w+)", project)
+    assert main is not None
+    project = re.sub(
+        rb"(" + main[1] + rb"[^=;{}]*= \{\s*isa = PBXGroup;\s*children = \()", rb"\1FACE00000000000000000001, ", project
     )
     return {**files, **more, _PROJECT: project}
 

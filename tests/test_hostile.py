@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import io
+import shutil
 import struct
 import zipfile
 import zlib
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 
 from conftest import BRIEF, MARK, Command, read_tree, small_android, write_tree
+from test_apple_projects import FILES, project
 from test_web import MANIFEST, PAGE
 from test_windows import PROJECT, SISTER, TEN
 
@@ -69,6 +72,22 @@ TROUBLE: dict[str, dict[str, str | bytes]] = {
 }  # fmt: skip
 
 
+CONFIGURED = (
+    project(settings="A = b;", more='X1 = {isa = PBXFileReference; path = app.xcconfig; sourceTree = "<group>"; };')
+    .replace("children = (G1)", "children = (G1, X1)")
+    .replace("name = Debug; buildSettings = {A", "name = Debug; baseConfigurationReference = X1; buildSettings = {A")
+)
+APPLE = {**FILES, "X.xcodeproj/project.pbxproj": CONFIGURED}
+TROUBLE |= {
+    "configuration files in a circle": {**APPLE, "app.xcconfig": '#include "b.xcconfig"\n', "b.xcconfig": '#include "app.xcconfig"\nA = $(A)\n'},
+    "configuration file from above": {**APPLE, "app.xcconfig": '#include "../../../secret.xcconfig"\n#include "/etc/passwd"\n'},
+    "settings without ground": {**APPLE, "app.xcconfig": "INFOPLIST_FILE = " + "$(A" * 5_000 + ")" * 5_000 + "\n"},
+    "project file nested without end": {**FILES, "X.xcodeproj/project.pbxproj": "{a = " * 100_000},
+    "list nested without end": {**FILES, "App/Info.plist": "<plist>" + "<array>" * 50_000},
+    "catalog nested without end": {**FILES, "App/Assets.xcassets/RiveltMark.imageset/Contents.json": '{"images": ' + "[" * 100_000},
+}  # fmt: skip
+
+
 @pytest.mark.parametrize("trouble", TROUBLE)
 def test_trouble_is_told_and_reaches_nothing_outside(tmp_path: Path, rivelt: Command, trouble: str) -> None:
     secret: dict[str, str | bytes] = {"secret.png": bomb_png(10), "secret.json": MANIFEST.replace("Tern", "Secret")}
@@ -113,3 +132,44 @@ def test_links_that_lead_out_are_not_followed(tmp_path: Path, rivelt: Command) -
     (root / "web/rivelt").unlink()
     assert rivelt("apply", cwd=root).code == 0
     assert read_tree(outside) == before
+
+
+RES, SETS, LAUNCH = (
+    "android/app/src/main/res",
+    "ios/Skerryline/Assets.xcassets",
+    "ios/Skerryline/RiveltLaunch.storyboard",
+)
+# What an applied sample is spoilt with: a file, and what becomes of its content.
+SPOILT: dict[str, tuple[str, Callable[[bytes], bytes]]] = {
+    "a scale of nothing": (f"{SETS}/RiveltMark.imageset/Contents.json", lambda data: data.replace(b'"3x"', b'"0x"')),
+    "a scale below nothing": (f"{SETS}/RiveltMark.imageset/Contents.json", lambda data: data.replace(b'"3x"', b'"-2x"')),
+    "a scale beyond numbers": (f"{SETS}/RiveltMark.imageset/Contents.json", lambda data: data.replace(b'"3x"', b'"1e999x"')),
+    "a file above the set": (f"{SETS}/RiveltMark.imageset/Contents.json", lambda data: data.replace(b"RiveltMark@3x.png", b"../../../../../secret.png")),
+    "a name with a line end": (f"{SETS}/RiveltMark.imageset/Contents.json", lambda data: data.replace(b"RiveltMark@3x.png", b"a\\nb.png")),
+    "an image cut short": (f"{SETS}/RiveltMark.imageset/RiveltMark@3x.png", lambda data: data[:200]),
+    "a constraint beyond screens": (LAUNCH, lambda data: data.replace(b'constant="24"', b'constant="1e300"')),
+    "a constraint that is no number": (LAUNCH, lambda data: data.replace(b'constant="24"', b'constant="nan"')),
+    "a colour of itself": (f"{RES}/values/rivelt_launch.xml", lambda data: data.replace(b"#FFF3EBDD", b"@color/rivelt_ground")),
+    "a theme of itself": (f"{RES}/values/rivelt_launch.xml", lambda data: data.replace(b"Theme.SplashScreen", b"@style/rivelt_launch")),
+    "a layer beyond screens": (f"{RES}/drawable/rivelt_window.xml", lambda data: data.replace(b"<item ", b'<item android:left="1e300dp" android:width="9e99dp" ')),
+    "a path of wild numbers": (f"{RES}/drawable-anydpi-v24/rivelt_mark.xml", lambda data: data.replace(b'pathData="M', b'pathData="M1e308,1e308A1e308 1e-308 1e308 1 0 1e308 0M')),
+    "a plate cut short": (f"{RES}/drawable-night-xxhdpi/rivelt_imprint.png", lambda data: data[: len(data) // 2]),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("what", SPOILT)
+def test_spoilt_native_files_are_proved_and_judged_all_the_same(
+    applied: Path, tmp_path: Path, rivelt: Command, what: str
+) -> None:
+    root = tmp_path / "a/b/skerryline"
+    shutil.copytree(applied, root)
+    path, spoil = SPOILT[what]
+    before = (root / path).read_bytes()
+    (root / path).write_bytes(spoil(before))
+    assert (root / path).read_bytes() != before
+    target = path.partition("/")[0]
+    for command in (("proof", "--now", "--out", "p.png"), ("check", "--json"), ("apply", "--dry-run")):
+        done = rivelt(*command, "--only", target, cwd=root)
+        assert done.code in {0, 1, 2, 3}, done.err
+        assert "bug of Rivelt" not in done.err
+    assert (root / "p.png").stat().st_size > 10_000

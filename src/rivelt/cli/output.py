@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 
 ACCENT = "dark_orange3"
 _LINE = 96
+_LONGEST = 1000  # of a message: longer ones quote what nobody reads
 
 
 @dataclass
@@ -53,7 +54,7 @@ def only_for_people() -> Iterator[None]:
 def say(text: str = "", style: str | None = None) -> None:
     """A line for people; nothing under --quiet and --json."""
     if not (settings.is_quiet or settings.is_json):
-        _write(sys.stdout, text, style)
+        _write(sys.stdout, _clipped(text), style)
 
 
 def weight_in_words(size: int) -> str:
@@ -80,6 +81,7 @@ def table(headers: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
     """Rows under headers: a quiet table on a terminal, aligned columns in a pipe."""
     if settings.is_quiet or settings.is_json:
         return
+    rows = [[_clipped(cell) for cell in row] for row in rows]
     if sys.stdout.isatty():
         from rich.box import SIMPLE_HEAD
         from rich.table import Table
@@ -107,8 +109,8 @@ def pairs(values: Sequence[tuple[str, str]]) -> None:
 def diff(text: str) -> None:
     """A unified diff, coloured on a terminal."""
     styles = {"+": "green", "-": "red", "@": "cyan"}
-    for line in text.splitlines():
-        say(line, styles.get(line[:1]) if not line.startswith(("+++", "---")) else "bold")
+    for line in text.splitlines() if not (settings.is_quiet or settings.is_json) else ():
+        _write(sys.stdout, line, styles.get(line[:1]) if not line.startswith(("+++", "---")) else "bold")
 
 
 def machine(value: Any) -> None:
@@ -137,13 +139,14 @@ def error(problem: RiveltError) -> None:
     """A problem on stderr, in at most three lines: what is wrong, where, what next."""
     for part in problem.parts:
         place = f"{part.place}: " if part.place else ""
-        _write(sys.stderr, f"{place}{part.message}", "bold red", head="error: ")
+        _write(sys.stderr, _clipped(f"{place}{part.message}"), "bold red", head="error: ")
         for step in part.trail:
             _write(sys.stderr, f"  in {step}")
         if part.hint:
-            _write(sys.stderr, f"  {part.hint}")
+            _write(sys.stderr, _clipped(f"  {part.hint}"))
         if isinstance(part, Refused) and part.details and not settings.is_quiet:
-            _write(sys.stderr, part.details.rstrip("\n"))
+            for line in part.details.splitlines():
+                _write(sys.stderr, _clipped(line))
 
 
 def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
@@ -152,7 +155,7 @@ def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
     place = f"{found.place}: " if found.place else ""
     if not (settings.is_quiet or settings.is_json):
         head = f"{found.severity} {found.code}: "
-        _write(sys.stdout, f"{place}{found.message}", styles[found.severity], head=head)
+        _write(sys.stdout, _clipped(f"{place}{found.message}"), styles[found.severity], head=head)
     for line in excerpt:
         say(f"    {line}", "dim")
     if found.hint:
@@ -170,7 +173,7 @@ def findings(found: Sequence[Finding]) -> None:
 def warn(text: str) -> None:
     """A note on stderr that something needs a look."""
     if not settings.is_quiet:
-        _write(sys.stderr, text, "yellow")
+        _write(sys.stderr, "\n".join(map(_clipped, text.split("\n"))), "yellow")
 
 
 @contextmanager
@@ -185,6 +188,11 @@ def progress(label: str) -> Iterator[Progress]:
     with Progress(*columns, console=_console(sys.stderr), transient=True) as bar:
         task = bar.add_task(label, total=None)
         yield lambda done, total: bar.update(task, completed=done, total=total)
+
+
+def _clipped(line: str) -> str:
+    """A line without the middle of what a stranger's file made far too long."""
+    return line if len(line) <= _LONGEST else f"{line[: _LONGEST - 100]} ... {line[-90:]}"
 
 
 def _console(stream: TextIO) -> Console:
