@@ -16,7 +16,7 @@ import typer
 
 import rivelt
 from rivelt.brief.schema import TABLES
-from rivelt.check.catalogue import catalogue
+from rivelt.rules.catalogue import catalogue
 from rivelt.cli.main import app
 from rivelt.platforms import platform_tables
 

@@ -55,11 +55,11 @@ def read_journal(data: bytes) -> None:
 
 def run_platform(target: str, snapshot: object) -> None:
     """Survey, scenes, plan and rules of one platform."""
-    from rivelt.check.catalogue import catalogue
-    from rivelt.check.scenes import check_pictures, check_waiting
+    from rivelt.rules.catalogue import catalogue
+    from rivelt.rules.pictures import check_pictures, check_waiting
     from rivelt.errors import RiveltError
     from rivelt.platforms import platform
-    from rivelt.platforms.rules import Subject
+    from rivelt.rules.rulebook import Subject
 
     rooms = platform(target)
     for site in rooms.survey(snapshot):  # type: ignore[arg-type]

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from aapt import SYSTEM_ATTRIBUTES, Table, compile_app
-from rivelt.platforms.android.resources import Device, Resources, android_colour
+from rivelt.platforms.android.native.resources import Device, Resources, android_colour
 from rivelt.project.snapshot import Snapshot
 
 BACKGROUND, NAVIGATION_BAR, SPLASH_IMPRINT = (

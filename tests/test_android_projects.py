@@ -8,7 +8,7 @@ import pytest
 
 from conftest import MANIFEST, STYLES, Command, small_android, write_tree
 from rivelt.platforms import platform
-from rivelt.platforms.android.resources import Device, Resources, parse_qualifiers
+from rivelt.platforms.android.native.resources import Device, Resources, parse_qualifiers
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.snapshot import Snapshot
 

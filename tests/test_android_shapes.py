@@ -12,9 +12,9 @@ import pytest
 from aapt import SYSTEM_ATTRIBUTES, Table, compile_app
 from conftest import MANIFEST, read_tree, small_android, write_tree
 from rivelt import job
-from rivelt.edit.code import MARKER, Source
-from rivelt.edit.java import JavaSource
-from rivelt.edit.kotlin import KotlinSource
+from rivelt.edit.source.language import MARKER, Source
+from rivelt.edit.source.java import JavaSource
+from rivelt.edit.source.kotlin import KotlinSource
 from rivelt.errors import RiveltError
 
 BRIEF = """[app]

@@ -18,7 +18,7 @@ from rivelt import job
 from rivelt.colour import Colour
 from rivelt.edit.xml import parse_xml
 from rivelt.platforms import platform
-from rivelt.platforms.ios.layout import solve
+from rivelt.platforms.ios.reader.layout import solve
 from rivelt.project.snapshot import Snapshot
 from rivelt.scene.model import Fill, Picture, Screen
 from rivelt.units import Rect

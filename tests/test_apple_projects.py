@@ -12,7 +12,7 @@ from conftest import BRIEF, MARK, Command, read_tree, write_tree
 from rivelt import job
 from rivelt.colour import Colour
 from rivelt.job.project import sites_of
-from rivelt.platforms.ios.catalog import find_colour, find_image
+from rivelt.platforms.ios.native.catalog import find_colour, find_image
 from rivelt.project.snapshot import Snapshot
 from rivelt.scene.model import Screen
 

@@ -14,13 +14,14 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from rivelt.art.extent import convex_hull, extent_of, smallest_circle
-from rivelt.art.source import Art, read_art
+from rivelt.art.source import read_art
+from rivelt.picture import Art
 from rivelt.brief.model import Brief, Layout, LookBrief
 from rivelt.colour import Colour
 from rivelt.errors import BadInput
 from rivelt.pixels.render import render
-from rivelt.pixels.visible import VISIBLE_ALPHA, visible_outline
-from rivelt.plan.context import MeasuredArt, PlanContext
+from rivelt.art.visible import VISIBLE_ALPHA, visible_outline
+from rivelt.layout.context import MeasuredArt, PlanContext
 from rivelt.plan.model import Placement, Recipe
 from rivelt.units import PixelSize, Point, Rect
 

@@ -18,10 +18,11 @@ from conftest import BRIEF, MARK, Command, small_android, write_tree
 from rivelt.art.contrast import baked_background, outline_contrast
 from rivelt.art.derive import curve_for, recoloured, recoloured_svg
 from rivelt.art.oklch import contrast, from_oklch, to_oklch
-from rivelt.art.source import Art, read_art
+from rivelt.art.source import read_art
+from rivelt.picture import Art
 from rivelt.colour import Colour
 from rivelt.pixels.canvas import decoded
-from rivelt.pixels.sample import recoloured_bitmap, sampled
+from rivelt.art.sample import recoloured_bitmap, sampled
 
 NIGHT = Colour.parse("#13212B")
 colours = arrays(np.float64, (8, 3), elements=st.floats(0, 1, width=16))

@@ -15,7 +15,7 @@ import pyvips
 
 from conftest import Command, read_tree
 from rivelt import job
-from rivelt.check.catalogue import catalogue
+from rivelt.rules.catalogue import catalogue
 from rivelt.errors import BadInput
 from rivelt.platforms import TARGETS, platform
 

@@ -15,7 +15,7 @@ from rivelt.edit.splice import Splice, spliced
 from rivelt.edit.xcode import NewMember, XcodeProject
 from rivelt.edit.xml import parse_xml
 from rivelt.errors import BadInput
-from rivelt.platforms.android.manifest import read_manifest
+from rivelt.platforms.android.native.manifest import read_manifest
 
 NS = 'xmlns:android="http://schemas.android.com/apk/res/android"'
 FILTER = (

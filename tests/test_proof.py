@@ -13,9 +13,9 @@ from conftest import BRIEF, MANIFEST, Command, read_tree, small_android, write_t
 from rivelt import job
 from rivelt.colour import Colour
 from rivelt.edit.xml import parse_xml
-from rivelt.pixels.screen import draw_scene
+from rivelt.scene.draw import draw_scene
 from rivelt.platforms import platform
-from rivelt.platforms.ios.layout import solve
+from rivelt.platforms.ios.reader.layout import solve
 from rivelt.project.snapshot import Snapshot
 from rivelt.scene.model import Picture, Scene, Screen, TextBox
 from rivelt.units import Look, Rect, Size

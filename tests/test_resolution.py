@@ -10,7 +10,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from aapt import DENSITIES, run
-from rivelt.platforms.android.resources import Device, Resources
+from rivelt.platforms.android.native.resources import Device, Resources
 from rivelt.project.snapshot import Snapshot
 
 SUFFIXES = st.tuples(

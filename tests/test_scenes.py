@@ -11,7 +11,7 @@ from PIL import Image
 from conftest import MANIFEST
 from rivelt.edit.gradle import read_gradle
 from rivelt.errors import BadInput
-from rivelt.pixels.screen import draw_scene
+from rivelt.scene.draw import draw_scene
 from rivelt.platforms import platform
 from rivelt.project.snapshot import Snapshot
 from rivelt.proof.drawn import common_windows

@@ -13,7 +13,7 @@ import pyvips
 from chromium import browser, open_page
 from conftest import BRIEF, MARK, Command, read_tree, write_tree
 from rivelt.platforms.web.facts import every_screen
-from rivelt.platforms.web.media import matches
+from rivelt.platforms.web.native.media import matches
 from rivelt.scene.model import Screen
 from rivelt.units import LOOKS
 

@@ -16,11 +16,11 @@ from PIL import Image
 from rivelt import job
 from rivelt.colour import Colour
 from rivelt.pixels.encode import flat_png, png
-from rivelt.plan.context import PlanContext
-from rivelt.plan.fullscreen import Canvas, Foot, full_screen
+from rivelt.layout.context import PlanContext
+from rivelt.layout.fullscreen import Canvas, Foot, full_screen
 from rivelt.plan.names import ASSET, FILE, RESOURCE, NameRule, renamed, safe_name
-from rivelt.platforms.windows.images import Variant, best
-from rivelt.platforms.windows.listing import is_listed, relisted
+from rivelt.platforms.windows.native.images import Variant, best
+from rivelt.platforms.windows.native.listing import is_listed, relisted
 from rivelt.units import PixelSize, Rect, Size
 
 FOOT = Foot(Size(200, 80), 24, 160)

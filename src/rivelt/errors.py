@@ -19,7 +19,7 @@ class ExitCode(IntEnum):
     BAD_INPUT = 2
     """Bad input or usage; nothing was changed."""
     REFUSED = 3
-    """Refused, because going on would lose somebody's work."""
+    """Refused, because going on would lose somebody's work or break the app."""
     INTERNAL = 70
     """A bug of Rivelt's."""
     INTERRUPTED = 130
@@ -33,6 +33,11 @@ class Place:
     path: str
     line: int | None = None
     column: int | None = None
+
+    @classmethod
+    def at(cls, path: str, data: bytes, offset: int) -> Place:
+        """Return the place of a byte offset in the content of a file."""
+        return cls(path, data.count(b"\n", 0, offset) + 1, offset - data.rfind(b"\n", 0, offset))
 
     def __str__(self) -> str:
         return ":".join(str(part) for part in (self.path, self.line, self.column) if part is not None)
@@ -75,20 +80,22 @@ class BadInput(RiveltError):
 
 
 class Refused(RiveltError):
-    """Going on would lose somebody's work.
+    """Going on would lose somebody's work, or break the app.
 
     `details` holds longer evidence, such as a diff, to be shown after the message.
     """
 
     exit_code = ExitCode.REFUSED
 
-    def __init__(self, message: str, *, hint: str | None = None, details: str = "") -> None:
-        super().__init__(message, hint=hint)
+    def __init__(
+        self, message: str, *, place: Place | None = None, hint: str | None = None, details: str = ""
+    ) -> None:
+        super().__init__(message, place=place, hint=hint)
         self.details = details
 
 
 class Problems(BadInput):
-    """Several problems of one input, reported together so that they can be mended together."""
+    """Several problems of one input, reported together so that they can be fixed together."""
 
     def __init__(self, problems: tuple[RiveltError, ...]) -> None:
         super().__init__("; ".join(problem.message for problem in problems))

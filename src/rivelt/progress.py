@@ -1,4 +1,4 @@
-"""How long work tells how far it is."""
+"""Progress of long work, reported to whoever wants to show it."""
 
 from __future__ import annotations
 
@@ -6,8 +6,8 @@ from collections.abc import Callable
 from typing import TypeAlias
 
 Progress: TypeAlias = Callable[[int, int], None]
-"""Called with the number of things done, and of all there are."""
+"""Called with the number of finished items and their total."""
 
 
 def no_progress(_done: int, _total: int) -> None:
-    """Nobody watches."""
+    """Discard progress updates."""

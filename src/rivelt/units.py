@@ -9,10 +9,6 @@ from __future__ import annotations
 import math
 from typing import Literal, NamedTuple, TypeAlias, get_args
 
-Px: TypeAlias = int
-Dp: TypeAlias = float
-Pt: TypeAlias = float
-
 Look: TypeAlias = Literal["light", "dark"]
 LOOKS: tuple[Look, ...] = get_args(Look)
 
@@ -47,8 +43,8 @@ class Size(NamedTuple):
 class PixelSize(NamedTuple):
     """The size of an image in whole pixels."""
 
-    width: Px
-    height: Px
+    width: int
+    height: int
 
 
 class Rect(NamedTuple):
@@ -80,8 +76,33 @@ class Rect(NamedTuple):
         return self.y + self.height
 
     def scaled(self, factor: float) -> Rect:
-        """The rectangle in a unit `factor` times finer."""
+        """Return the rectangle in a unit `factor` times finer."""
         return Rect(*(value * factor for value in self))
+
+    def overlaps(self, other: Rect) -> bool:
+        """Return whether the two share more than an edge."""
+        return self.x < other.right and other.x < self.right and self.y < other.bottom and other.y < self.bottom
+
+    def covers(self, other: Rect, tolerance: float = 0.0) -> bool:
+        """Return whether `other` lies inside; each edge may stick out by `tolerance`."""
+        return (
+            self.x <= other.x + tolerance
+            and self.y <= other.y + tolerance
+            and self.right >= other.right - tolerance
+            and self.bottom >= other.bottom - tolerance
+        )
+
+    def intersection(self, other: Rect) -> Rect:
+        """Return the part that both share; its width or height is 0 where they do not overlap."""
+        x, y = max(self.x, other.x), max(self.y, other.y)
+        return Rect(
+            x, y, max(0.0, min(self.right, other.right) - x), max(0.0, min(self.bottom, other.bottom) - y)
+        )
+
+    def union(self, other: Rect) -> Rect:
+        """Return the smallest rectangle that holds both."""
+        x, y = min(self.x, other.x), min(self.y, other.y)
+        return Rect(x, y, max(self.right, other.right) - x, max(self.bottom, other.bottom) - y)
 
 
 class Circle(NamedTuple):
@@ -89,6 +110,11 @@ class Circle(NamedTuple):
 
     centre: Point
     radius: float
+
+    @property
+    def box(self) -> Rect:
+        """The square round it."""
+        return Rect(self.centre.x - self.radius, self.centre.y - self.radius, 2 * self.radius, 2 * self.radius)
 
 
 def round_half_up(value: float) -> int:

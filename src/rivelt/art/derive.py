@@ -14,9 +14,9 @@ import numpy as np
 
 from rivelt.art.contrast import ENOUGH
 from rivelt.art.oklch import Array, contrast, from_oklch, to_oklch
-from rivelt.art.source import Art
-from rivelt.art.svg import AttributeRewriter, Attributes
+from rivelt.art.svg import AttributeRewriter, rewritten
 from rivelt.colour import Colour
+from rivelt.picture import Art, Attributes
 
 TARGET = ENOUGH * 1.02
 """What the curve aims at: a little more than needed, since channels are rounded to whole numbers in the end."""
@@ -110,7 +110,7 @@ def recoloured_svg(art: Art, curve: LightnessCurve) -> Art:
             cache[key] = _mapped_text(key, curve)
         return cache[key]
 
-    document = art.svg.rewritten(_attribute_mapper(mapped), lambda text: _mapped_css(text, mapped))
+    document = rewritten(art.svg, _attribute_mapper(mapped), lambda text: _mapped_css(text, mapped))
     if not any(name == "fill" for name, _ in document.attributes):  # what names no fill is black
         document = replace(document, attributes=(*document.attributes, ("fill", mapped("black"))))
     data = document.nested().encode()

@@ -2,21 +2,13 @@
 
 from __future__ import annotations
 
-import hashlib
 import zlib
-from dataclasses import dataclass
-from functools import cached_property
 from pathlib import PurePath
-from typing import Literal, TypeAlias
 
-from rivelt.art.svg import SvgDocument, read_svg
+from rivelt.art.svg import read_svg
 from rivelt.errors import BadInput
+from rivelt.picture import MAX_PIXELS, Art, Kind
 from rivelt.units import Size
-
-Kind: TypeAlias = Literal["SVG", "PNG", "JPEG", "WebP"]
-
-MAX_PIXELS = 100_000_000
-"""The largest bitmap that is read, in pixels: about 400 MB once decoded."""
 
 MAX_UNZIPPED = 64 * 1024 * 1024
 """The most that a gzipped SVG may hold, in bytes: more is a decompression bomb."""
@@ -33,39 +25,6 @@ _SUFFIXES: dict[str, Kind] = {
     ".jpeg": "JPEG",
     ".webp": "WebP",
 }
-
-
-@dataclass(frozen=True)
-class Art:
-    """One source image.
-
-    `size` is in art units: CSS pixels (1/96 in) of an SVG, upright pixels of a bitmap. `svg` is set for vectors only.
-    `frames` is more than 1 for a moving picture, of which only the first frame is ever drawn.
-    Two pieces of art with the same bytes are equal.
-    """
-
-    name: str
-    kind: Kind
-    data: bytes
-    size: Size
-    svg: SvgDocument | None = None
-    frames: int = 1
-
-    @cached_property
-    def digest(self) -> str:
-        """SHA-256 of the file's bytes, in hex."""
-        return hashlib.sha256(self.data).hexdigest()
-
-    @property
-    def may_be_transparent(self) -> bool:
-        """Whether something behind it can show through."""
-        return self.kind != "JPEG"
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Art) and self.digest == other.digest
-
-    def __hash__(self) -> int:
-        return hash(self.digest)
 
 
 def read_art(data: bytes, name: str) -> Art:

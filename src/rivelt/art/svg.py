@@ -4,20 +4,18 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TypeAlias
 from xml.parsers import expat
 
 from rivelt.errors import BadInput, Place
-from rivelt.units import Rect, Size
+from rivelt.picture import SVG_NAMESPACE, Attributes, SvgDocument
+from rivelt.units import Size
 from rivelt.xmltext import escaped, quoted
 
-Attributes: TypeAlias = tuple[tuple[str, str], ...]
 AttributeRewriter: TypeAlias = Callable[[str, Attributes], Attributes]
 """From a tag and its attributes, in order, to those that are to be written."""
 TextRewriter: TypeAlias = Callable[[str], str]
 
-_NAMESPACE = "http://www.w3.org/2000/svg"
 _XLINK = "http://www.w3.org/1999/xlink"
 _MAX_DEPTH = 200
 _LEAST_SIDE, _LARGEST_SIDE = 0.01, 1e6  # in CSS pixels: beyond them numbers lose their meaning
@@ -39,35 +37,9 @@ _UNITS = {
 _LENGTH = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z]*)\s*", re.IGNORECASE)
 
 
-@dataclass(frozen=True)
-class SvgDocument:
-    """An SVG as the text of its root element, and its natural size in CSS pixels; `tags` are the elements it is made of, `tag` the root's own name."""
-
-    size: Size
-    attributes: Attributes
-    content: str
-    tags: frozenset[str] = frozenset()
-    tag: str = "svg"
-
-    def nested(self) -> str:
-        """The root as an inner `<svg>` of exactly its natural size, to be put into another SVG's viewBox."""
-        kept = [(name, value) for name, value in self.attributes if name not in {"width", "height", "x", "y"}]
-        shown = "".join(f" {name}={quoted(value)}" for name, value in kept)
-        size = f'width="{self.size.width!r}" height="{self.size.height!r}"'
-        return f"<{self.tag}{shown} {size}>{self.content}</{self.tag}>"
-
-    def on_canvas(self, width: int, height: int, box: Rect) -> str:
-        """A whole SVG of `width` x `height` px on which this one fills `box` (px, its aspect ratio kept)."""
-        scale = box.width / self.size.width
-        view = Rect(-box.x / scale, -box.y / scale, width / scale, height / scale)
-        return (
-            f'<svg xmlns="{_NAMESPACE}" width="{width}" height="{height}" preserveAspectRatio="none" '
-            f'viewBox="{" ".join(repr(float(value)) for value in view)}">{self.nested()}</svg>'
-        )
-
-    def rewritten(self, attributes: AttributeRewriter, style: TextRewriter) -> SvgDocument:
-        """The document with every element's attributes, and the text of every style sheet, put through functions."""
-        return read_svg(self.nested().encode(), "derived", attributes, style)
+def rewritten(document: SvgDocument, attributes: AttributeRewriter, style: TextRewriter) -> SvgDocument:
+    """Return a document with every element's attributes, and the text of every style sheet, put through functions."""
+    return read_svg(document.nested().encode(), "derived", attributes, style)
 
 
 class _Refusal(Exception):
@@ -197,7 +169,7 @@ def _with_namespace(tag: str, attributes: Attributes) -> Attributes:
     names = {key for key, _ in attributes}
     added: list[tuple[str, str]] = []
     if "xmlns" not in names and ":" not in tag:
-        added.append(("xmlns", _NAMESPACE))
+        added.append(("xmlns", SVG_NAMESPACE))
     if "xmlns:xlink" not in names:
         added.append(("xmlns:xlink", _XLINK))
     return (*added, *attributes)

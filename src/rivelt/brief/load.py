@@ -5,21 +5,37 @@ from __future__ import annotations
 import difflib
 from collections.abc import Iterable, Mapping
 from pathlib import Path
-from typing import Annotated, Any, get_args, get_origin, get_type_hints
+from typing import Annotated, Any, TypeVar, get_args, get_origin, get_type_hints
 
 import msgspec
 
-from rivelt.brief.model import DERIVE, NO_DISC, ROLES, Brief, Layout, LookBrief
+from rivelt.brief.model import (
+    DERIVE,
+    NO_DISC,
+    REQUIRED,
+    ROLES,
+    TABLES,
+    AppTable,
+    Brief,
+    CheckTable,
+    LayoutTable,
+    LookBrief,
+    PlatformOptions,
+)
 from rivelt.brief.places import key_places
-from rivelt.brief.schema import TABLES
 from rivelt.colour import Colour
 from rivelt.edit.toml import read_toml
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.units import LOOKS, Look
 
+T = TypeVar("T", bound=msgspec.Struct)
+_CLOSE = 0.5
+"""How alike two names must be (`difflib`, 0 to 1) for one to be taken for the other."""
+_LIGHT_KEYS = TABLES["light"].__struct_fields__
+
 
 def read_brief(
-    data: bytes, path: Path, *, shown_path: str, platform_tables: Mapping[str, type[msgspec.Struct]]
+    data: bytes, path: Path, *, shown_path: str, platform_tables: Mapping[str, type[PlatformOptions]]
 ) -> Brief:
     """Understand a brief.
 
@@ -51,26 +67,27 @@ def read_brief(
     first_grounds = _first_grounds(values, places, problems)
     targets = _targets(values.get("app.targets"), tuple(platform_tables), places, problems)
     raise_all(sorted(problems, key=lambda problem: (problem.place or Place("")).line or 0))
-    project = _project_folder(path.parent, values.get("app.project", "."), places.get("app.project"))
+    app = _table(AppTable, "app", values)
+    project = _project_folder(path.parent, app.project, places.get("app.project"))
     return Brief(
         path=path,
-        name=values.get("app.name") or project.name,
+        name=app.name or project.name,
         project=project,
         targets=targets,
         looks=looks,
-        layout=_layout(values),
+        app=app,
+        layout=_table(LayoutTable, "layout", values),
+        check=_table(CheckTable, "check", values),
         first_grounds=first_grounds,
-        small_files=values.get("app.small_files", False),
-        options={
-            target: kind(
-                **{key: values[dotted] for key in kind.__struct_fields__ if (dotted := f"{target}.{key}") in values}
-            )
-            for target, kind in platform_tables.items()
-        },
-        ignored_rules=values.get("check.ignore", {}),
-        severities=values.get("check.severity", {}),
+        options={target: _table(kind, target, values) for target, kind in platform_tables.items()},
         places=places,
     )
+
+
+def _table(kind: type[T], name: str, values: Mapping[str, Any]) -> T:
+    """A table of the file with its defaults filled in."""
+    given = {key: values[dotted] for key in kind.__struct_fields__ if (dotted := f"{name}.{key}") in values}
+    return kind(**given)
 
 
 def _validated(
@@ -108,13 +125,17 @@ def _validated(
 
 
 def _unknown(name: str, kind: str, known: Iterable[str], at: Place) -> BadInput:
-    near = difflib.get_close_matches(name, list(known), n=1, cutoff=0.5)
-    hint = f"Did you mean `{near[0]}`?" if near else f"Known here: {', '.join(known)}."
+    near = _nearest(name, known)
+    hint = f"Did you mean `{near}`?" if near else f"Known here: {', '.join(known)}."
     return BadInput(f"unknown {kind} `{name}`", place=at, hint=hint)
 
 
+def description_of(table: type[msgspec.Struct], key: str) -> str:
+    """Return the words of the model for what a key of a table holds."""
+    return _description(get_type_hints(table, include_extras=True)[key])
+
+
 def _description(annotation: Any) -> str:
-    """The words of the schema for what a key holds."""
     if get_origin(annotation) is Annotated:
         return next(str(meta.description) for meta in get_args(annotation)[1:] if getattr(meta, "description", None))
     return next(text for part in get_args(annotation) if (text := _description(part)))
@@ -127,12 +148,20 @@ def _shown(value: object) -> str:
 
 def _missing(table: Mapping[str, Any], places: Mapping[str, Place], shown_path: str) -> Iterable[RiveltError]:
     light = table.get("light", {})
-    for key, sample in (("ground", "#F3EBDD"), ("mark", "art/mark.svg")):
-        if key == "ground" and isinstance(light, dict) and "backdrop" in light:
-            continue  # it is taken from the picture's border
-        if isinstance(light, dict) and key not in light:
-            hint = f'Add {key} = "{sample}" under [light].'
-            yield BadInput(f"`light.{key}` is missing", place=places.get("light", Place(shown_path)), hint=hint)
+    if not isinstance(light, dict):
+        return
+    for dotted, sample in REQUIRED.items():
+        key = dotted.partition(".")[2]
+        if key in light or (key == "ground" and "backdrop" in light):  # it is taken from the picture's border
+            continue
+        if any(name not in _LIGHT_KEYS and _nearest(name, _LIGHT_KEYS) == key for name in light):
+            continue  # it is there, misspelt, and is reported as an unknown key
+        hint = f'Add {key} = "{sample}" under [light].'
+        yield BadInput(f"`{dotted}` is missing", place=places.get("light", Place(shown_path)), hint=hint)
+
+
+def _nearest(name: str, known: Iterable[str]) -> str | None:
+    return next(iter(difflib.get_close_matches(name, list(known), n=1, cutoff=_CLOSE)), None)
 
 
 def _looks(
@@ -193,13 +222,6 @@ def _ground(
         message = f"`{key}` must be opaque: the systems paint it on nothing; found {values[key]!r}"
         problems.append(BadInput(message, place=places.get(key), hint=f'Use "{Colour(*colour[:3]).hex}".'))
     return colour
-
-
-def _layout(values: Mapping[str, Any]) -> Layout:
-    given = {name: values[key] for name in Layout.__dataclass_fields__ if (key := f"layout.{name}") in values}
-    if "focus" in given:
-        given["focus"] = tuple(given["focus"])
-    return Layout(**given)
 
 
 def _targets(

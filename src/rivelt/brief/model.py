@@ -1,16 +1,25 @@
-"""The brief as a value: every default filled in, every colour and key understood."""
+"""The brief: the keys of `rivelt.toml` as tables, each with its one default and description; and a whole brief as a value.
+
+The loader, the JSON Schema, the pages of the docs and the starter brief are made from these tables. The keys of one platform, such as
+those of [android], are in the `options` module of its package. In a table `None` means "left out"; colours and paths are plain text
+there, and get their meaning in `rivelt.brief.load`.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, Literal, TypeAlias
+from typing import Annotated, Literal, TypeAlias, TypeVar
+
+from msgspec import Meta, Struct
 
 from rivelt.colour import Colour
 from rivelt.errors import Place
 from rivelt.findings import Severity
 from rivelt.units import LOOKS, Look
+
+FILE_NAME = "rivelt.toml"
 
 Role: TypeAlias = Literal["mark", "imprint"]
 ROLES: tuple[Role, ...] = ("mark", "imprint")
@@ -20,9 +29,121 @@ Centre: TypeAlias = Literal["circle", "box", "mass"]
 DERIVE = "derive"
 """In place of a path under [dark]: the light art, recoloured for the dark ground."""
 
-
 NO_DISC = "none"
 """In place of a colour: no disc in this look, although the other has one."""
+
+ColourText = Annotated[str, Meta(description='any CSS colour, such as "#F3EBDD"', min_length=1)]
+ArtPath = Annotated[
+    str,
+    Meta(
+        description='the path of an SVG, PNG, JPEG or WebP file, such as "art/mark.svg"; under [dark] also "derive"',
+        min_length=1,
+    ),
+]
+
+
+class AppTable(Struct, frozen=True, kw_only=True):
+    """[app]: the app, and where its native projects are."""
+
+    name: Annotated[str, Meta(description="the app's name, as text")] | None = None
+    project: Annotated[str, Meta(description='a folder, relative to the brief, such as "."', min_length=1)] = "."
+    small_files: Annotated[
+        bool, Meta(description="true or false: whether much more time is spent on smaller image files")
+    ] = False
+    targets: Annotated[list[str], Meta(description='a list such as ["android", "ios"]', min_length=1)] | None = None
+
+
+_Share = Annotated[float, Meta(ge=0, le=1)]
+Disc = Annotated[str, Meta(description='any CSS colour, or "none"', min_length=1)]
+
+
+class LookTable(Struct, frozen=True, kw_only=True):
+    """[light] or [dark]: what the screen shows in one look. What [dark] leaves out is taken from [light]."""
+
+    ground: ColourText | None = None
+    mark: ArtPath | None = None
+    imprint: ArtPath | None = None
+    backdrop: ArtPath | None = None
+    disc: Disc | None = None
+
+
+class LayoutTable(Struct, frozen=True, kw_only=True):
+    """[layout]: how large, how far from the edges, and round which middle."""
+
+    mark_size: (
+        Annotated[
+            float,
+            Meta(description='a number of dp/pt above 0 (the longer side), or "fit"', gt=0, le=1000),
+        ]
+        | Literal["fit"]
+    ) = "fit"
+    clearance: Annotated[
+        float,
+        Meta(
+            description="the free ring inside a circular mask, as a share of its diameter, from 0 to 0.4", ge=0, le=0.4
+        ),
+    ] = 0.06
+    centre: (
+        Annotated[
+            Centre,
+            Meta(description='what is centred: "circle" (the smallest round it), "box" (its bounds) or "mass"'),
+        ]
+        | None
+    ) = None
+    focus: Annotated[
+        tuple[_Share, _Share],
+        Meta(description="two numbers from 0 to 1: the point of the backdrop that every screen should show, such as [0.5, 0.35]"),
+    ] = (0.5, 0.5)
+    trim: Annotated[bool, Meta(description="true or false: whether transparent margins of the art are left out")] = True
+    enlarge: Annotated[bool, Meta(description="true or false: whether a bitmap may be enlarged more than twice")] = (
+        False
+    )
+
+
+class HandoffTable(Struct, frozen=True, kw_only=True):
+    """[handoff]: what comes after the launch screen, for the proof."""
+
+    first_ground: ColourText | None = None
+    dark_first_ground: ColourText | None = None
+
+
+class CheckTable(Struct, frozen=True, kw_only=True):
+    """[check]: which rules are left out, and why, and how severe the others are."""
+
+    ignore: Annotated[
+        dict[str, Annotated[str, Meta(min_length=1)]],
+        Meta(
+            description='codes of rules, each with the reason for leaving it out, such as { AND09 = "old phones only" }'
+        ),
+    ] = {}  # msgspec copies it
+    severity: Annotated[
+        dict[str, Severity],
+        Meta(description='codes of rules, each with "error", "warning" or "note"'),
+    ] = {}
+
+
+class PlatformOptions(Struct, frozen=True, kw_only=True):
+    """What every platform's own table has in common."""
+
+    def files(self) -> Mapping[str, str]:
+        """Return the keys whose values are paths of files that planning needs, relative to the brief, with those paths."""
+        return {}
+
+
+TABLES: dict[str, type[Struct]] = {
+    "app": AppTable,
+    "light": LookTable,
+    "dark": LookTable,
+    "layout": LayoutTable,
+    "handoff": HandoffTable,
+    "check": CheckTable,
+}
+"""The tables that every platform shares, by their names in the file."""
+
+REQUIRED = {"light.ground": "#F3EBDD", "light.mark": "art/mark.svg"}
+"""The keys that cannot be left out, each with a sample value."""
+
+Options = TypeVar("Options", bound=PlatformOptions)
 
 
 @dataclass(frozen=True)
@@ -52,32 +173,12 @@ class LookBrief:
 
 
 @dataclass(frozen=True)
-class Layout:
-    """How large and how far from the edges.
-
-    `mark_size`: dp or pt, the longer side of the visible mark, or "fit": as large as every mask allows.
-    `clearance`: the width of the free ring inside a circular mask, as a share of the mask's diameter (0 to 0.4).
-    `centre`: what of the mark is centred; None: its circle under a round mask, its box elsewhere.
-    `focus`: the point of the backdrop, as shares of its width and height, that should be seen on every screen.
-    `trim`: whether transparent margins of the art are left out. `enlarge`: whether a bitmap may be enlarged more than twice.
-    """
-
-    mark_size: float | Literal["fit"] = "fit"
-    clearance: float = 0.06
-    centre: Centre | None = None
-    focus: tuple[float, float] = (0.5, 0.5)
-    trim: bool = True
-    enlarge: bool = False
-
-
-@dataclass(frozen=True)
 class Brief:
-    """Everything the person decides.
+    """Everything the person decides, every default filled in, every colour and key understood.
 
-    `folder` holds the brief; art paths are relative to it. `project` is where the native projects are.
-    `targets` is None when the survey is to say. `first_grounds`: the ground of the app's first screen, for the looks in which the brief
-    says it. `options` holds the table of each platform, by target. `ignored_rules`: codes of rules to leave out, with the reasons; `severities`:
-    how grave others are. `places` maps keys ("light.ground") to where they stand in the file.
+    `folder` holds the brief; art paths are relative to it. `project` is where the native projects are. `targets` is None when the survey
+    is to say. `first_grounds`: the ground of the app's first screen, for the looks in which the brief says it. `options` holds the table
+    of each platform, by target. `places` maps keys ("light.ground") to where they stand in the file.
     """
 
     path: Path
@@ -85,12 +186,11 @@ class Brief:
     project: Path
     targets: tuple[str, ...] | None
     looks: Mapping[Look, LookBrief]
-    layout: Layout
-    small_files: bool = False
+    app: AppTable = AppTable()
+    layout: LayoutTable = LayoutTable()
+    check: CheckTable = CheckTable()
     first_grounds: Mapping[Look, Colour] = field(default_factory=dict)
-    options: Mapping[str, Any] = field(default_factory=dict)
-    ignored_rules: Mapping[str, str] = field(default_factory=dict)
-    severities: Mapping[str, Severity] = field(default_factory=dict)
+    options: Mapping[str, PlatformOptions] = field(default_factory=dict)
     places: Mapping[str, Place] = field(default_factory=dict, repr=False, compare=False)
 
     @property
@@ -103,7 +203,12 @@ class Brief:
         """Both looks, or only light when dark would show the very same."""
         return LOOKS if self.looks["dark"] != self.looks["light"] else ("light",)
 
+    def table(self, target: str, kind: type[Options]) -> Options:
+        """Return the table of a platform; its defaults where the brief has none."""
+        found = self.options.get(target)
+        return found if isinstance(found, kind) else kind()
+
     def place(self, key: str) -> Place | None:
-        """Where `key` stands in the file; for a dark key that was left out, where its light one stands."""
+        """Return where `key` stands in the file; for a dark key that was left out, where its light one stands."""
         found = self.places.get(key)
         return found or self.places.get(key.replace("dark.", "light.", 1))

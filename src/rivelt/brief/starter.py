@@ -1,9 +1,15 @@
-"""The commented starter brief."""
+"""The commented starter brief; what it says of a key comes from the model."""
 
 from __future__ import annotations
 
+import json
+from collections.abc import Mapping
 from dataclasses import dataclass
 
+from msgspec import Struct
+
+from rivelt.brief.load import description_of
+from rivelt.brief.model import TABLES
 from rivelt.templating import Templates
 
 _TEMPLATES = Templates("rivelt.brief")
@@ -27,6 +33,20 @@ class Starter:
     dark_imprint: str | None = None
 
 
-def starter_text(starter: Starter) -> str:
-    """The text of the starter brief."""
-    return _TEMPLATES.render("rivelt.toml.j2", brief=starter)
+def starter_text(starter: Starter, platform_tables: Mapping[str, type[Struct]]) -> str:
+    """Return the text of the starter brief.
+
+    Args:
+        starter: what it is filled with.
+        platform_tables: the table of each platform, by target.
+    """
+    tables = {**TABLES, **platform_tables}
+
+    def line(dotted: str) -> str:
+        """A key with its default and its description."""
+        name, _, key = dotted.partition(".")
+        table = tables[name]
+        value = getattr(table(), key)
+        return f"{key} = {json.dumps(value)}  # {description_of(table, key)}"
+
+    return _TEMPLATES.render("rivelt.toml.j2", brief=starter, line=line, targets=list(platform_tables))

@@ -14,7 +14,7 @@ from rivelt.cli.options import BriefPath, Debug, Force, Json, Only, Quiet
 from rivelt.errors import BadInput, ExitCode, RiveltError
 
 if TYPE_CHECKING:
-    from rivelt.job import Proposal
+    from rivelt.proposal import Proposal
     from rivelt.workspace.change import Action
     from rivelt.workspace.compare import Changes
 
@@ -56,7 +56,7 @@ def apply(
 
 def _again_and_again(brief: Path | None, work: Callable[[], int]) -> int:
     """Do the work now and after each change of the brief or the art; what goes wrong is told, and the watch goes on."""
-    from rivelt import job
+    from rivelt.watch import wait_for_change
 
     try:
         while True:
@@ -67,7 +67,7 @@ def _again_and_again(brief: Path | None, work: Callable[[], int]) -> int:
             output.say()
             output.hint("Watching the brief and the art; Ctrl-C ends it.")
             output.flush()
-            changed = job.wait_for_change(brief)
+            changed = wait_for_change(brief)
             output.say(f"Changed: {', '.join(changed)}")
     except KeyboardInterrupt:
         output.say("Stopped watching.")
@@ -86,12 +86,14 @@ def _once(
 ) -> int:
     """One apply."""
     from rivelt import job
+    from rivelt.proof.write import check_proof_name, write_proof
 
     if proof is not None:
-        job.check_proof_name(proof)
-    proposal = job.prepare(job.choose_targets(job.load_brief(brief), only))
+        check_proof_name(proof)
+    work = job.open_brief(brief, only=only)
     with output.progress("plates") as progress:
-        changes = job.changes_of(proposal, force=force, prune=prune, on_progress=progress)
+        changes = work.changes(force=force, prune=prune, on_progress=progress)
+    proposal = work.vetted
     is_for_real = not (dry_run or diff)
     if changes.files and not diff:
         _say_weights(changes)
@@ -106,10 +108,12 @@ def _once(
         report(proposal, changes, is_applied=is_for_real)
     for site, reason in proposal.blocked.items():
         place = f"{reason.place}: " if reason.place else ""
-        output.warn(f"left alone: {site.target} {site.name}\n  {place}{reason.message}\n  {reason.hint or ''}".rstrip())
+        output.warn(f"left alone: {site.label}\n  {place}{reason.message}\n  {reason.hint or ''}".rstrip())
     if proof is not None:
+        # What is on disk now is proved, not what was planned.
+        shown = job.open_brief(brief, only=only) if is_for_real else work
         with output.progress("screens") as progress:
-            job.write_proof(job.prove(brief, now=is_for_real, only=only), proof, on_progress=progress)
+            write_proof(shown.prove(now=is_for_real), proof, on_progress=progress)
         output.say(f"The proof: {proof}")
     has_news = bool(proposal.blocked) or (not is_for_real and bool(changes.files))
     return ExitCode.FINDINGS if has_news else ExitCode.OK
@@ -144,7 +148,7 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
         output.say(
             f"Note: nothing uses these old launch images any more; --prune removes them: {', '.join(changes.unused)}."
         )
-    for step in (step for plan in proposal.plans for step in plan.hand_steps):
+    for step in (step for plan in proposal.plans.values() for step in plan.manual_steps):
         output.say()
         output.heading("Left for you")
         output.say(f"  {step.title}")
@@ -160,15 +164,15 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
 
 
 def _rows(changes: Changes) -> list[tuple[str, str, str]]:
-    """One row for each file; plates of one name in sister folders, and those of one folder, share a row."""
+    """One row for each file; plates of one name in sibling folders, and those of one folder, share a row."""
     plates = [change for change in changes.files if change.path.endswith((".png", ".jpg"))]
-    by_name = Counter((change.action, *_sisters(change.path)) for change in plates)
+    by_name = Counter((change.action, *_siblings(change.path)) for change in plates)
     in_folder = Counter(change.path.rpartition("/")[0] for change in plates)
     rows: dict[tuple[str, str], list[str]] = {}
     for change in changes.files:
         shown = change.path
         if change in plates:
-            home, name = _sisters(change.path)
+            home, name = _siblings(change.path)
             is_shared = by_name[change.action, home, name] > 1
             folder = change.path.rpartition("/")[0]
             one_kind = f"{folder}/*{change.path[-4:]}"
@@ -179,7 +183,7 @@ def _rows(changes: Changes) -> list[tuple[str, str, str]]:
     ]
 
 
-def _sisters(path: str) -> tuple[str, str]:
+def _siblings(path: str) -> tuple[str, str]:
     """The folder above a file's folder, and the file's name."""
     folder, _, name = path.rpartition("/")
     return folder.rpartition("/")[0], name
@@ -192,10 +196,10 @@ def _as_json(proposal: Proposal, changes: Changes, *, is_applied: bool) -> dict[
             {"action": change.action, "path": change.path, "bytes": len(change.after or b""), "why": change.why}
             for change in changes.files
         ],
-        "hand_steps": [
+        "manual_steps": [
             {"title": step.title, "path": step.path, "lines": list(step.lines)}
-            for plan in proposal.plans
-            for step in plan.hand_steps
+            for plan in proposal.plans.values()
+            for step in plan.manual_steps
         ],
         "notes": list(changes.notes),
         "weights": {site: {"images": weight.images, "bytes": weight.size} for site, weight in changes.weights.items()},

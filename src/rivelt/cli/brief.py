@@ -56,7 +56,8 @@ def brief(
     It is filled in from the survey and the art. An existing brief is never overwritten.
     """
     from rivelt import job
-    from rivelt.brief.schema import FILE_NAME, shipped_schema
+    from rivelt.brief.model import FILE_NAME
+    from rivelt.brief.schema import shipped_schema
     from rivelt.brief.starter import Starter
 
     if schema:
@@ -70,7 +71,7 @@ def brief(
     starter = Starter(
         name=name or project.resolve().name,
         project=_relative(project, folder) or ".",
-        targets=job.targets_found(project),
+        targets=tuple(dict.fromkeys(site.target for site in job.open_folder(project).sites if site.blocked is None)),
         mark=_relative(mark, folder),
         ground=ground,
         dark_ground=dark_ground,

@@ -12,10 +12,13 @@ from rivelt import __version__
 from rivelt.cli import output
 from rivelt.cli.options import BriefOrProject, Debug, Json, Only, Quiet, warn_if_unfinished
 from rivelt.errors import BadInput, ExitCode
+from rivelt.findings import SEVERITIES
 
 if TYPE_CHECKING:
-    from rivelt.check.report import Report
+    from rivelt.errors import Place
     from rivelt.findings import Finding
+    from rivelt.job import Job
+    from rivelt.rules.report import Report
 
 
 _LONGEST_EXCERPT = 100
@@ -24,7 +27,7 @@ _LONGEST_EXCERPT = 100
 class Judge(Protocol):
     """What judges the project, as it is or as it would be."""
 
-    def __call__(self, *, is_planned: bool) -> Report:
+    def __call__(self, work: Job, *, is_planned: bool) -> Report:
         """The report."""
 
 
@@ -87,55 +90,48 @@ def check(
     As the project is, touched by Rivelt or not, with or without a brief. `rivelt explain CODE` tells what a rule means.
     """
     from rivelt import job
-    from rivelt.check.report import SEVERITIES
 
-    def judged(*, is_planned: bool) -> Report:
+    def judged(work: Job, *, is_planned: bool) -> Report:
         with output.progress("plates") as progress:
-            return job.check(
-                source,
-                planned=is_planned,
-                select=select or (),
-                ignore=ignore or (),
-                only=only or (),
-                on_progress=progress,
-            )
+            return work.check(planned=is_planned, select=select or (), ignore=ignore or (), on_progress=progress)
 
     warn_if_unfinished(source)
     if mend and planned:
         raise BadInput("--mend and --planned exclude each other", hint="Give one of them.")
-    report = judged(is_planned=planned)
+    work = job.open(source, only=only or ())
+    report = judged(work, is_planned=planned)
     if mend:
-        report = _mended(source, only or [], report, judged, is_narrow=bool(select))
+        report = _mended(source, work, report, judged, is_narrow=bool(select))
     _write(report, Format.JSON if output.settings.is_json else form)
     limit = next((severity for severity in SEVERITIES if severity == fail_on.value), None)
     reached = limit is not None and report.reaches(limit)
     return ExitCode.FINDINGS if reached else ExitCode.OK
 
 
-def _mended(source: Path | None, only: list[str], before: Report, judged: Judge, *, is_narrow: bool) -> Report:
-    """The report after apply has mended what it can; the project is left alone where that is nothing.
+def _mended(source: Path | None, work: Job, before: Report, judged: Judge, *, is_narrow: bool) -> Report:
+    """The report after apply has fixed what it can; the project is left alone where that is nothing.
 
     `is_narrow`: only the platforms concerned are touched, as for rules that were chosen; otherwise the whole brief is applied.
     """
     from rivelt import job
 
-    mended = before.broken - judged(is_planned=True).broken
-    if not mended:
-        output.warn("nothing that was found is mended by apply")
+    fixed = before.broken - judged(work, is_planned=True).broken
+    if not fixed:
+        output.warn("apply fixes nothing that was found")
         return before
-    brief = job.choose_targets(job.load_brief(source), only)
-    concerned = {about.partition(" ")[0] for _, about in mended}
-    if is_narrow and concerned <= set(job.targets_of(brief)):
-        brief = job.choose_targets(brief, sorted(concerned))
-    job.apply(job.changes_of(job.prepare(brief)))
-    codes = sorted({code for code, _ in mended})
-    output.warn(f"mended: {', '.join(codes)}; take it back with: rivelt undo")
-    return judged(is_planned=False)
+    concerned = {about.partition(" ")[0] for _, about in fixed}
+    if is_narrow and concerned <= set(work.targets):
+        job.apply(job.open_brief(source, only=sorted(concerned)).changes())
+    else:
+        job.apply(work.changes())
+    codes = sorted({code for code, _ in fixed})
+    output.warn(f"fixed: {', '.join(codes)}; take it back with: rivelt undo")
+    return judged(job.open(source, only=work.only), is_planned=False)
 
 
 def _write(report: Report, form: Format) -> None:
-    from rivelt.check.formats import as_annotations, as_json, as_junit
-    from rivelt.check.sarif import as_sarif
+    from rivelt.rules.formats import as_annotations, as_json, as_junit
+    from rivelt.rules.sarif import as_sarif
 
     match form:
         case Format.TEXT:
@@ -152,30 +148,51 @@ def _write(report: Report, form: Format) -> None:
 
 
 def _tell(report: Report) -> None:
-    """The findings for people, the gravest first; then what cannot be told, and a count."""
-    from rivelt import job
-
+    """The findings for people, most severe first; then what is unknown, and a count."""
+    lines = Lines(report.root)
     for finding in report.findings:
-        output.finding(finding, _excerpt(job.line_at(report, finding), finding))
-    untold: dict[tuple[str, str], list[str]] = {}
-    for verdict in report.untold:
-        for reason in verdict.reasons:
-            untold.setdefault((verdict.about, reason), []).append(verdict.rule.code)
-    for (about, reason), codes in untold.items():
-        output.say(f"cannot tell {', '.join(codes)} ({about}): {reason}")
-    if report.findings or report.untold:
+        output.finding(finding, _excerpt(lines.at(finding.place), finding))
+    unknown: dict[tuple[str, str], dict[str, None]] = {}
+    for finding in report.unknown:
+        unknown.setdefault((finding.about, finding.message), {})[finding.code] = None
+    for (about, reason), codes in unknown.items():
+        output.say(f"unknown {', '.join(codes)} ({about}): {reason}")
+    if report.findings or report.unknown:
         output.say()
-    count = {
-        severity: sum(one.severity == severity for one in report.findings) for severity in ("error", "warning", "note")
-    }
-    held = sum(verdict.state == "holds" for verdict in report.verdicts)
+    count = {severity: sum(one.severity == severity for one in report.findings) for severity in SEVERITIES}
+    held = sum(one.verdict == "holds" for one in report.results)
     told = ", ".join(f"{number} {severity}{'s' * (number != 1)}" for severity, number in count.items() if number)
     state = "as apply would leave the project" if report.is_planned else "as the project is"
-    output.say(f"{told or 'no findings'}; {held} hold, {len(report.untold)} cannot be told ({state}).")
+    output.say(f"{told or 'no findings'}; {held} passed, {len(report.unknown)} unknown ({state}).")
     for code, reason in report.ignored.items():
         output.say(f"left out by the brief: {code} ({reason})")
     if report.findings:
         output.hint(f"Next: rivelt explain {report.findings[0].code}")
+
+
+class Lines:
+    """The lines of the text files that findings are about, each file read once."""
+
+    def __init__(self, root: Path) -> None:
+        self._root = root
+        self._read: dict[str, list[str]] = {}
+
+    def at(self, place: Place | None) -> str | None:
+        """Return the line of a place; None when there is none, or it cannot be read."""
+        if place is None or place.line is None:
+            return None
+        if place.path not in self._read:
+            self._read[place.path] = self._lines(place.path)
+        lines = self._read[place.path]
+        return lines[place.line - 1] if place.line <= len(lines) else None
+
+    def _lines(self, path: str) -> list[str]:
+        for file in (self._root / path, Path(path)):
+            try:
+                return file.read_text(encoding="utf-8-sig").splitlines()
+            except (OSError, ValueError):
+                continue
+        return []
 
 
 def _excerpt(line: str | None, finding: Finding) -> tuple[str, ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -10,13 +10,13 @@ from rivelt.cli import output
 from rivelt.cli.options import Debug, Json, Quiet
 
 if TYPE_CHECKING:
-    from rivelt.check.catalogue import Rule
+    from rivelt.rules.rulebook import Rule
 
 _PARTS = (
     ("What it means", "means"),
     ("What a person sees", "sees"),
     ("Why it matters", "why"),
-    ("How to mend it", "mend"),
+    ("How to fix it", "fix"),
 )
 
 
@@ -29,24 +29,30 @@ def explain(
     _quiet: Quiet = False,
     _debug: Debug = False,
 ) -> None:
-    """Tell what a finding means, why it matters, how to mend it."""
+    """Say what a finding means, why it matters, and how to fix it."""
     from rivelt import job
 
     if code is None:
         known = job.rules()
         output.machine([_as_json(rule) for rule in known.values()])
-        output.table(("code", "severity", "rule"), [(rule.code, rule.severity, rule.title) for rule in known.values()])
+        output.table(("code", "severity", "rule"), [(rule.code, rule.words.severity, rule.words.title) for rule in known.values()])
         return
     rule = job.explain(code)
     output.machine(_as_json(rule))
-    output.heading(f"{rule.code}  {rule.title}")
-    output.say(f"{rule.severity}; {', '.join(rule.targets)}")
+    output.heading(f"{rule.code}  {rule.words.title}")
+    output.say(f"{rule.words.severity}; {', '.join(_targets(rule))}")
     for title, name in _PARTS:
         output.say()
         output.heading(title)
-        output.paragraph(getattr(rule, name))
+        output.paragraph(getattr(rule.words, name))
 
 
-def _as_json(rule: Rule) -> dict[str, object]:
-    names = ("code", "title", "severity", "targets", "owner", "means", "sees", "why", "mend")
-    return {name: list(value) if isinstance(value := getattr(rule, name), tuple) else value for name in names}
+def _targets(rule: Rule[Any]) -> tuple[str, ...]:
+    from rivelt.platforms import TARGETS
+
+    return rule.targets or TARGETS
+
+
+def _as_json(rule: Rule[Any]) -> dict[str, object]:
+    words = {name: getattr(rule.words, name) for name in ("title", "severity", "means", "sees", "why", "fix")}
+    return {"code": rule.code, "targets": list(_targets(rule)), "owner": rule.owner, **words}

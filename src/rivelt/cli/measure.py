@@ -10,11 +10,11 @@ import typer
 from rivelt.cli import output
 from rivelt.cli.options import Debug, Json, Quiet
 from rivelt.errors import ExitCode
-from rivelt.findings import Finding
 
 if TYPE_CHECKING:
-    from rivelt.artwork.backdrops import BackdropReport
-    from rivelt.artwork.report import ArtReport, OutlineReport
+    from collections.abc import Sequence
+
+    from rivelt.layout.report import ArtReport, BackdropReport, OutlineReport
 
 
 def measure(
@@ -36,30 +36,34 @@ def measure(
     """Measure the art.
 
     Its true bounds, how large it can be under a round mask, whether it can be told from its ground in each look, and up to where
-    a bitmap is sharp. Exit code 1 means that something should be mended.
+    a bitmap is sharp. Lists what to fix and exits with 1.
     """
     from rivelt import job
+    from rivelt.proof.write import write_chart
 
     given = sources or []
     is_brief = len(given) <= 1 and all(path.suffix == ".toml" or path.is_dir() for path in given)
-    brief = job.load_brief(given[0] if given else None) if is_brief else None
-    reports = job.measure(brief) if brief else job.measure_files(given)
-    backdrops = job.measure_backdrops(brief) if brief else []
+    work = job.open_brief(given[0] if given else None) if is_brief else None
+    found = work.measure() if work is not None else job.measure_files(given)
     if chart is not None:
-        job.write_chart(reports, chart, brief, backdrops)
-    output.machine({"art": list(map(_as_json, reports)), "backdrops": list(map(_backdrop_as_json, backdrops))})
-    _tables(reports, backdrops)
-    findings = [finding for report in reports for finding in report.findings]
-    findings += [finding for report in backdrops for finding in report.findings]
-    output.findings(findings)
+        write_chart(found.art, chart, work.brief if work is not None else None, found.backdrops)
+    output.machine(
+        {
+            "art": list(map(_as_json, found.art)),
+            "backdrops": list(map(_backdrop_as_json, found.backdrops)),
+            "findings": [finding.to_dict() for finding in found.findings],
+        }
+    )
+    _tables(found.art, found.backdrops)
+    output.findings(found.findings)
     if chart is not None:
         output.say(f"The chart: {chart}")
     output.hint("Next: rivelt proof" if is_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
-    has_trouble = any(finding.severity != "note" for finding in findings)
+    has_trouble = any(finding.severity != "note" for finding in found.findings)
     return ExitCode.FINDINGS if has_trouble else ExitCode.OK
 
 
-def _tables(reports: list[ArtReport], backdrops: list[BackdropReport]) -> None:
+def _tables(reports: Sequence[ArtReport], backdrops: Sequence[BackdropReport]) -> None:
     output.table(
         ("art", "shown as", "kind", "size", "visible part", "circle round it", "fits a mask at"),
         [_shape_row(report) for report in reports],
@@ -115,17 +119,6 @@ def _backdrop_as_json(report: BackdropReport) -> dict[str, Any]:
         "cut": list(found.cut),
         "enlarged": found.enlarged,
         "ground": report.chosen_ground.hex if report.chosen_ground else None,
-        "findings": list(map(_finding_as_json, report.findings)),
-    }
-
-
-def _finding_as_json(finding: Finding) -> dict[str, str]:
-    return {
-        "code": finding.code,
-        "severity": finding.severity,
-        "message": finding.message,
-        "hint": finding.hint,
-        "place": str(finding.place or ""),
     }
 
 
@@ -199,5 +192,4 @@ def _as_json(report: ArtReport) -> dict[str, Any]:
             "difference": outline.difference,
             "unsupported": list(outline.unsupported),
         },
-        "findings": list(map(_finding_as_json, report.findings)),
     }

@@ -27,9 +27,9 @@ def _show_tracebacks(value: bool) -> bool:
 
 def warn_if_unfinished(source: Path | None) -> None:
     """Say, before a project is looked at, that an earlier apply was stopped halfway in it."""
-    from rivelt import job
+    from rivelt.workspace.history import unfinished
 
-    if job.unfinished(source or Path()):
+    if unfinished(source or Path()):
         output.warn(
             "an earlier apply was stopped halfway: files of both states lie here; take it back with: rivelt undo"
         )

@@ -158,8 +158,8 @@ def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
         _write(sys.stdout, _clipped(f"{place}{found.message}"), styles[found.severity], head=head)
     for line in excerpt:
         say(f"    {line}", "dim")
-    if found.hint:
-        say(f"  {found.hint}")
+    if found.fix:
+        say(f"  {found.fix}")
 
 
 def findings(found: Sequence[Finding]) -> None:

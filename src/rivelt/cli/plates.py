@@ -30,9 +30,9 @@ def plates(
     """
     from rivelt import job
 
-    loaded = job.choose_targets(job.load_brief(brief), only or ())
+    work = job.open_brief(brief, only=only or ())
     with output.progress("plates") as progress:
-        written = job.plates(loaded, out, on_progress=progress)
+        written = work.plates(out, on_progress=progress)
     output.machine({"out": str(out), "plates": list(written), "bytes": written})
     folders: dict[str, dict[str, int]] = {}
     for path, size in written.items():

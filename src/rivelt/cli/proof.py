@@ -43,24 +43,22 @@ def proof(
     """Draw what the devices will show.
 
     Worked out from the native files: as apply would leave them, or (with --now, and where there is no brief) as they are.
-    Exit code 1 means that something cannot be told from the files.
+    Exit code 1 means that something is unknown.
     """
     from rivelt import job
+    from rivelt.proof.write import check_proof_name, is_page, write_proof
 
     warn_if_unfinished(source)
-    job.check_proof_name(out)
-    is_page = out.suffix.lower() in {".html", ".htm"}
-    made = job.prove(
-        source,
+    check_proof_name(out)
+    made = job.open(source, only=only or ()).prove(
         now=now,
         screens=screens or (),
         all_screens=all_screens,
-        with_before=is_page or beside,
-        only=only or (),
+        with_before=is_page(out) or beside,
     )
     with output.progress("screens") as progress:
-        job.write_proof(made, out, guides=guides, on_progress=progress)
-    output.machine({"page" if is_page else "sheet": str(out), **_as_json(made)})
+        write_proof(made, out, guides=guides, on_progress=progress)
+    output.machine({"page" if is_page(out) else "sheet": str(out), **_as_json(made)})
     report(made, out)
     is_clean = not made.blocked and not any(scene.unknowns for _, scene in made.scenes)
     return ExitCode.OK if is_clean else ExitCode.FINDINGS
@@ -72,7 +70,7 @@ def report(made: Proof, out: Path) -> None:
     output.table(("screen", "look", "ground", "what it shows"), rows)
     output.say()
     for site, error in made.blocked.items():
-        output.warn(f"not shown: {site.target} {site.name}: {error.message}")
+        output.warn(f"not shown: {site.label}: {error.message}")
     for handoff in made.handoffs:
         for step in handoff.steps:
             if step.is_flash:
@@ -112,7 +110,7 @@ def _as_json(made: Proof) -> dict[str, Any]:
                 "sources": list(
                     dict.fromkeys(source for layer in scene.layers if (source := getattr(layer, "source", "")))
                 ),
-                "cannot_tell": list(scene.unknowns),
+                "unknown": list(scene.unknowns),
                 "findings": list(made.codes_of(scene)),
                 "layers": [_layer(layer) for layer in scene.layers],
             }

@@ -21,10 +21,11 @@ def survey(
     The native projects, today's launch screen of each, and what Rivelt would touch.
     """
     from rivelt import job
+    from rivelt.brief.find import find_brief
     from rivelt.platforms import platform, signs
 
     warn_if_unfinished(project)
-    found = job.survey(project, only)
+    found = job.open_folder(project, only=only or ())
     output.machine(
         {
             "root": str(found.root),
@@ -60,11 +61,11 @@ def survey(
         facts = list(site.facts.items())
         if site.blocked is not None:
             place = f" ({site.blocked.place})" if site.blocked.place else ""
-            facts += [("left alone", site.blocked.message + place), ("to mend it", site.blocked.hint or "")]
+            facts += [("left alone", site.blocked.message + place), ("to fix it", site.blocked.hint or "")]
         else:
             facts += [("apply would edit", "\n".join(site.touches))]
         output.pairs(facts)
     output.say()
-    has_brief = job.find_brief(project) is not None
+    has_brief = find_brief(project) is not None
     output.hint("Next: rivelt proof --now" if has_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
     return ExitCode.FINDINGS if any(site.blocked for site in found.sites) else ExitCode.OK

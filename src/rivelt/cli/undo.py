@@ -36,15 +36,16 @@ def undo(
     Files that were changed since are not touched without --force. An apply that was stopped halfway is taken back in the same way.
     """
     from rivelt import job
+    from rivelt.workspace.history import applied_project
 
     is_number = what is not None and what.isdecimal() and not Path(what).is_dir()
-    root = job.applied_project(Path() if what is None or is_number else Path(what))
+    root = applied_project(Path() if what is None or is_number else Path(what))
     if listed:
         _list(root)
         return
     times = int(what) if is_number and what is not None else 1
     if times < 1:
-        raise BadInput("0 applies are none", hint="Give how many to take back, such as: rivelt undo 2")
+        raise BadInput("N must be at least 1", hint="Give how many to take back, such as: rivelt undo 2")
     restored = job.undo(root, times=times, force=force)
     output.machine({"project": str(root), "restored": restored})
     taken = "the last apply" if times == 1 else f"the last {times} applies"

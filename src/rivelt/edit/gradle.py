@@ -143,9 +143,7 @@ def read_gradle(data: bytes, path: str) -> GradleFile:
 
 
 def _unreadable(data: bytes, path: str, offset: int, why: str) -> BadInput:
-    line = data.count(b"\n", 0, offset) + 1
-    column = offset - (data.rfind(b"\n", 0, offset) + 1) + 1
-    return BadInput(f"the build file cannot be understood: {why}", place=Place(path, line, column), hint="Mend it.")
+    return BadInput(f"the build file cannot be understood: {why}", place=Place.at(path, data, offset), hint="Fix it.")
 
 
 class _Scanner:

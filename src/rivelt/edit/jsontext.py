@@ -5,8 +5,9 @@ from __future__ import annotations
 import codecs
 import json
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
@@ -36,7 +37,18 @@ class JsonDocument:
 
     path: str
     data: bytes
-    root: JsonNode
+    value: Mapping[str, Any]
+
+    @cached_property
+    def root(self) -> JsonNode:
+        """The object with the places of all that is in it; found when it is first asked for."""
+        start = len(codecs.BOM_UTF8) if self.data.startswith(codecs.BOM_UTF8) else 0
+        return _Scanner(self.data).node(_SPACE.match(self.data, start).end())  # type: ignore[union-attr]  # it always matches
+
+    def place(self, key: str = "") -> Place:
+        """Return where the value of a member of the root begins; without such a member, where the root does."""
+        node = self.root.members.get(key)
+        return Place.at(self.path, self.data, node.start if node else self.root.start)
 
     def set_member(self, key: str, value: Any, near: Sequence[str] = ()) -> list[Splice]:
         """Set a member of the root: in place, or as a new one after the last of the members `near`, else at the end."""
@@ -109,7 +121,7 @@ def _dump(value: Any, unit: bytes | None, newline: bytes, indent: bytes) -> byte
     return text.encode().replace(b"\n", newline + indent)
 
 
-def read_json(data: bytes, path: str, hint: str = "Mend it.") -> Any:
+def read_json(data: bytes, path: str, hint: str = "Fix it.") -> Any:
     """The value that a JSON file holds; a byte order mark is left alone.
 
     Raises:
@@ -132,15 +144,15 @@ def read_json(data: bytes, path: str, hint: str = "Mend it.") -> Any:
 
 
 def parse_json(data: bytes, path: str) -> JsonDocument:
-    """Parse a web app's JSON file with an object at its root.
+    """Parse a JSON file with an object at its root.
 
     Raises:
         BadInput: it cannot be read (see `read_json`), or holds no object.
     """
-    if not isinstance(read_json(data, path, hint="Mend it; browsers refuse it too."), dict):
+    value = read_json(data, path)
+    if not isinstance(value, dict):
         raise BadInput("the file holds no JSON object", place=Place(path, 1))
-    start = len(codecs.BOM_UTF8) if data.startswith(codecs.BOM_UTF8) else 0
-    return JsonDocument(path, data, _Scanner(data).node(_SPACE.match(data, start).end()))  # type: ignore[union-attr]  # it always matches
+    return JsonDocument(path, data, value)
 
 
 def _refuse_constant(name: str) -> None:

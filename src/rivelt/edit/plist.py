@@ -5,7 +5,8 @@ from __future__ import annotations
 import codecs
 import plistlib
 import re
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
+from functools import cached_property
 from typing import Any, TypeAlias
 
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at, spliced
@@ -46,7 +47,17 @@ class Plist:
             raise BadInput("the property list has no dictionary at its root", place=Place(path, root.line))
         self._top = top
 
-    @property
+    @cached_property
+    def _pairs(self) -> dict[str, tuple[Node, Node]]:
+        return _pairs(self._top)
+
+    def place(self, key: str) -> Place:
+        """Return where a top-level key stands; the file alone where the list is not UTF-8 XML, or lacks the key."""
+        if self._binary is not None or self._encoding or key not in self._pairs:
+            return Place(self.path)
+        return self._document.place(self._pairs[key][0])
+
+    @cached_property
     def values(self) -> Mapping[str, Value]:
         """The whole list as plain values; dates and data stay text."""
         if self._binary is not None:
@@ -67,11 +78,22 @@ class Plist:
         if self._binary is not None:
             kept = {key: value for key, value in {**self._binary, **wanted}.items() if value is not None}
             return plistlib.dumps(kept, fmt=plistlib.FMT_BINARY, sort_keys=False)
-        text = self._document.data
-        for key, value in wanted.items():  # one after the other: each may move the places of the next
-            current = Plist(text, self.path)
-            text = current._set(key, value, near) if value is not None else current._removed(key)
-        return self._in_own_encoding(text)
+        return self._in_own_encoding(spliced(self._document.data, self._splices(wanted, near)))
+
+    def _splices(self, wanted: Mapping[str, Value], near: str) -> Iterator[Splice]:
+        """The splices of all changes; new keys go together into one place."""
+        pairs = self._pairs
+        added: list[list[str]] = []
+        for key, value in wanted.items():
+            if value is None:
+                yield from (self._document.remove(node) for node in pairs[key])
+            elif key in pairs:
+                yield self._replaced(*pairs[key], value)
+            else:
+                added.append([f"<key>{escaped(key)}</key>", *_lines(value, self._unit)])
+        if added:
+            kept = {key: pair for key, pair in pairs.items() if wanted.get(key, True) is not None}
+            yield self._added(added, kept, near)
 
     def _in_own_encoding(self, text: bytes) -> bytes:
         if self._encoding is None:
@@ -81,37 +103,43 @@ class Plist:
             shown = re.sub(r"""(<\?xml[^>]*\bencoding\s*=\s*["'])UTF-8""", rf"\g<1>{self._declared}", shown, count=1)
         return self.data[:2] + shown.encode(self._encoding)
 
-    def _set(self, key: str, value: Value, near: str) -> bytes:
+    def _replaced(self, key_node: Node, old: Node, value: Value) -> Splice:
         document = self._document
-        pairs = _pairs(self._top)
-        if key in pairs:
-            key_node, old = pairs[key]
-            if old.local == "string" and isinstance(value, str):
-                return spliced(document.data, [document.set_content(old, value)])
-            indent = indent_at(document.data, key_node.start)
-            text = newline_at(document.data, old.start).join(
-                (indent if index else b"") + line.encode() for index, line in enumerate(_lines(value, self._unit))
-            )
-            return spliced(document.data, [Splice(old.start, old.end, text)])
-        lines = [f"<key>{escaped(key)}</key>", *_lines(value, self._unit)]
-        related = [value_node for name, (_, value_node) in pairs.items() if name.startswith(near)]
-        if related:
-            key_of = next(node for node, value_node in pairs.values() if value_node is related[-1])
-            return spliced(document.data, [self._insert(related[-1], key_of, lines)])
-        return spliced(document.data, [document.append_child(self._top, lines, self._unit.encode())])
+        if old.local == "string" and isinstance(value, str):
+            return document.set_content(old, value)
+        indent = indent_at(document.data, key_node.start)
+        text = newline_at(document.data, old.start).join(
+            (indent if index else b"") + line.encode() for index, line in enumerate(_lines(value, self._unit))
+        )
+        return Splice(old.start, old.end, text)
 
-    def _removed(self, key: str) -> bytes:
-        document = self._document
-        return spliced(document.data, [document.remove(node) for node in _pairs(self._top)[key]])
-
-    def _insert(self, after: Node, key_node: Node, lines: list[str]) -> Splice:
+    def _added(self, added: list[list[str]], kept: Mapping[str, tuple[Node, Node]], near: str) -> Splice:
+        """New entries, each the lines of its key and its value, after the last key that stays and begins with `near`."""
+        related = [pair for key, pair in kept.items() if key.startswith(near)]
+        if not related and not kept:
+            return self._alone([line for lines in added for line in lines])
+        key_node, after = (related or list(kept.values()))[-1]
         data = self._document.data
-        if not begins_line(data, after.start) and not begins_line(data, key_node.start):
-            return Splice(after.end, after.end, "".join(lines).encode())
+        if related and not begins_line(data, after.start) and not begins_line(data, key_node.start):
+            return Splice(after.end, after.end, "".join(line for lines in added for line in lines).encode())
         newline, indent = newline_at(data, after.start), indent_at(data, key_node.start)
-        if not begins_line(data, after.start):  # this file keeps key and value on one line
-            lines = ["".join(lines[:2]), *lines[2:]]
-        return Splice(after.end, after.end, b"".join(newline + indent + line.encode() for line in lines))
+        if related and not begins_line(data, after.start):  # this file keeps key and value on one line
+            added = [["".join(lines[:2]), *lines[2:]] for lines in added]
+        text = b"".join(newline + indent + line.encode() for lines in added for line in lines)
+        return Splice(after.end, after.end, text)
+
+    def _alone(self, lines: list[str]) -> Splice:
+        """New entries of a dictionary that has no other (any more); comments in it stay."""
+        document, top = self._document, self._top
+        if top.inside == top.end:
+            return document.append_child(top, lines, self._unit.encode())
+        data, at = document.data, top.closing
+        outer, newline = indent_at(data, top.start), newline_at(data, top.start)
+        inner = [outer + self._unit.encode() + line.encode() for line in lines]
+        if begins_line(data, at):
+            start = data.rfind(b"\n", 0, at) + 1
+            return Splice(start, start, b"".join(line + newline for line in inner))
+        return Splice(at, at, b"".join(newline + line for line in inner) + newline + outer)
 
     @property
     def _unit(self) -> str:

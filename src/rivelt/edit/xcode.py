@@ -1,11 +1,12 @@
-"""Xcode project files: their objects, and making a file a member of a target by splicing lines in."""
+"""Xcode project files: their objects, and changes that are collected and then made all at once, by splicing lines in and out."""
 
 from __future__ import annotations
 
 import hashlib
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import cached_property
 
 from rivelt.edit.openstep import Plain, Value, parse_openstep
 from rivelt.edit.splice import Splice, spliced
@@ -36,191 +37,271 @@ class XcodeProject:
 
     def __init__(self, data: bytes, path: str) -> None:
         self.path = path
+        self.data = data
         try:
-            self._text = data.decode("utf-8")
+            self.text = data.decode("utf-8")
         except UnicodeDecodeError as error:
             raise BadInput(
                 "the project file is not UTF-8 text", place=Place(path), hint="Open and save it in Xcode."
             ) from error
-        self._tree = parse_openstep(self._text, path)
+        self._tree = parse_openstep(self.text, path)
         objects = (self._tree.entries or {}).get("objects")
         if objects is None or objects.entries is None:
             raise BadInput("the project file has no objects", place=Place(path), hint="Open and save it in Xcode.")
-        self._objects: Value = objects
+        self.values: Value = objects
+        self._plain: dict[str, Mapping[str, Plain]] = {}
 
     @property
-    def data(self) -> bytes:
-        """The file as it was read."""
-        return self._text.encode()
+    def entries(self) -> dict[str, Value]:
+        """The objects by id, each with its place in the file."""
+        return self.values.entries or {}
 
     def object(self, object_id: object) -> Mapping[str, Plain]:
-        """The object with an id; empty when there is none (a dangling reference)."""
-        found = (self._objects.entries or {}).get(str(object_id))
-        plain = found.plain if found is not None else {}
-        return plain if isinstance(plain, dict) else {}
+        """Return the object with an id; empty when there is none (a dangling reference)."""
+        key = str(object_id)
+        if key not in self._plain:
+            found = self.entries.get(key)
+            plain = found.plain if found is not None else {}
+            self._plain[key] = plain if isinstance(plain, dict) else {}
+        return self._plain[key]
+
+    @cached_property
+    def _by_class(self) -> Mapping[str, list[str]]:
+        found: dict[str, list[str]] = {}
+        for object_id in self.entries:
+            found.setdefault(str(self.object(object_id).get("isa")), []).append(object_id)
+        return found
 
     def objects(self, isa: str) -> Iterator[tuple[str, Mapping[str, Plain]]]:
-        """The objects of a class with their ids, in file order."""
-        for object_id in self._objects.entries or {}:
-            found = self.object(object_id)
-            if found.get("isa") == isa:
-                yield object_id, found
+        """Yield the objects of a class with their ids, in file order."""
+        for object_id in self._by_class.get(isa, ()):
+            yield object_id, self.object(object_id)
 
     @property
     def root(self) -> Mapping[str, Plain]:
         """The PBXProject object."""
         return self.object((self._tree.entries or {"rootObject": self._tree})["rootObject"].text)
 
-    def add_member(
-        self, member: NewMember, *, group: str, phase: str, target_name: str, reference: str | None = None
-    ) -> bytes:
-        """The file with `member` in a group and in a build phase (by its id): four new lines, in this file's own style.
 
-        With `reference`, a file that the project knows already: two new lines. Ids are made from the target's and the file's name, so that the same change gives the same bytes.
+@dataclass
+class XcodeEdit:
+    """Changes of a project file: noted one by one, and made together by `result`.
+
+    Ids of new objects are made from the target's and the file's name, so that the same change gives the same bytes.
+    """
+
+    project: XcodeProject
+    _settings: dict[str, dict[str, str | None]] = field(default_factory=dict)
+    _objects: dict[str, list[str]] = field(default_factory=dict)
+    _items: dict[tuple[str, str], list[str]] = field(default_factory=dict)
+    _gone: set[str] = field(default_factory=set)
+    _ids: set[str] = field(default_factory=set)
+
+    def set_setting(self, configuration: str, key: str, value: str | None) -> None:
+        """Set a build setting of a configuration, in Xcode's alphabetical order, or (None) remove it.
+
+        Raises:
+            BadInput: the configuration has no settings.
+        """
+        if "buildSettings" not in (self.project.entries[configuration].entries or {}):
+            raise BadInput(f"configuration {configuration} has no build settings", place=Place(self.project.path))
+        self._settings.setdefault(configuration, {})[key] = value
+
+    def add(
+        self, member: NewMember, *, group: str, phase: str, target_name: str, reference: str | None = None
+    ) -> None:
+        """Put a file into a group and a build phase (by its id): four new lines, in this file's own style.
+
+        With `reference`, a file that the project knows already: two new lines.
         """
         name = member.path.rpartition("/")[2]
-        is_known = reference is not None
+        known = reference
         reference = reference or self._free_id(f"reference {target_name} {member.path}")
         build_file = self._free_id(f"build file {target_name} {member.path}")
-        reference_entry = f"{{isa = PBXFileReference; lastKnownFileType = {member.file_type}; "
-        if name != member.path:
-            reference_entry += f"name = {_quoted(name)}; "
-        reference_entry += f'path = {_quoted(member.path)}; sourceTree = "<group>"; }}'
-        in_phase = f"{name} in {member.phase}"
-        build_entry = f"{{isa = PBXBuildFile; fileRef = {self._noted(reference, name)}; }}"
-        splices = [
-            self._new_object("PBXBuildFile", f"{self._noted(build_file, in_phase)} = {build_entry};"),
-            self._new_item(phase, "files", self._noted(build_file, in_phase)),
-        ]
-        if not is_known:
-            splices.append(self._new_object("PBXFileReference", f"{self._noted(reference, name)} = {reference_entry};"))
-            splices.append(self._new_item(group, "children", self._noted(reference, name)))
-        return self._changed([(at, at, text) for at, text in splices])
+        in_phase = self._noted(build_file, f"{name} in {member.phase}")
+        entry = f"{{isa = PBXBuildFile; fileRef = {self._noted(reference, name)}; }}"
+        self._objects.setdefault("PBXBuildFile", []).append(f"{in_phase} = {entry};")
+        self._items.setdefault((phase, "files"), []).append(in_phase)
+        if known is None:
+            entry = f"{{isa = PBXFileReference; lastKnownFileType = {member.file_type}; "
+            if name != member.path:
+                entry += f"name = {_quoted(name)}; "
+            entry += f'path = {_quoted(member.path)}; sourceTree = "<group>"; }}'
+            noted = self._noted(reference, name)
+            self._objects.setdefault("PBXFileReference", []).append(f"{noted} = {entry};")
+            self._items.setdefault((group, "children"), []).append(noted)
 
-    def without_file(self, reference: str) -> bytes:
-        """The file without a file reference (or variant group) and all that names it: build files, group and phase entries."""
-        gone = {reference}
-        children = self.object(reference).get("children", [])
-        gone |= {str(child) for child in children} if isinstance(children, list) else set()
-        gone |= {key for key, found in self.objects("PBXBuildFile") if str(found.get("fileRef")) in gone}
-        splices = [self._without_entry(self._objects, key) for key in gone if key in (self._objects.entries or {})]
-        for key, owner in (self._objects.entries or {}).items():
-            if key in gone:
+    def remove(self, reference: str) -> None:
+        """Remove a file reference (or variant group) and all that names it: build files, group and phase entries."""
+        children = self.project.object(reference).get("children", [])
+        gone = {reference, *(map(str, children) if isinstance(children, list) else ())}
+        gone |= {key for key, found in self.project.objects("PBXBuildFile") if str(found.get("fileRef")) in gone}
+        self._gone |= gone
+
+    def result(self) -> bytes:
+        """Return the file with all changes made; the same bytes where there are none.
+
+        Raises:
+            BadInput: an object that a change needs is not as Xcode writes it.
+        """
+        found = [*self._settings_spans(), *self._object_spans(), *self._item_spans(), *self._removed_spans()]
+        if not found:
+            return self.project.data
+        text, data = self.project.text, self.project.data
+        offsets = {at: at for span in found for at in span[:2]}
+        if not text.isascii():  # offsets of characters are not those of bytes
+            offset = position = 0
+            for at in sorted(offsets):
+                offset += len(text[position:at].encode())
+                offsets[at], position = offset, at
+        return spliced(data, (Splice(offsets[start], offsets[end], new.encode()) for start, end, new in found))
+
+    # Settings
+
+    def _settings_spans(self) -> Iterator[_Span]:
+        for configuration, changes in self._settings.items():
+            yield from self._of_configuration(configuration, changes)
+
+    def _of_configuration(self, configuration: str, changes: Mapping[str, str | None]) -> Iterator[_Span]:
+        owner = self.project.entries[configuration]
+        settings = (owner.entries or {})["buildSettings"]
+        entries = settings.entries or {}
+        gone = {key for key, value in changes.items() if value is None and key in entries}
+        for key in gone:
+            yield self._without_entry(settings, key)
+        new: dict[int, list[tuple[str, str, str]]] = {}
+        for key, value in sorted(changes.items()):
+            if value is None:
+                continue
+            if key in entries:
+                yield entries[key].start, entries[key].end, _quoted(value)
+                continue
+            line = f"{_quoted(key)} = {_quoted(value)};"
+            at, before, after = self._room_for(configuration, settings, key, gone)
+            new.setdefault(at, []).append((before, line, after))
+        for at, lines in new.items():
+            # The closing text belongs after the last of several new lines.
+            yield at, at, "".join(before + line for before, line, _ in lines) + lines[-1][2]
+
+    def _room_for(self, configuration: str, settings: Value, key: str, gone: set[str]) -> tuple[int, str, str]:
+        """Return where a new setting goes, and what stands before and after it there."""
+        text, entries = self.project.text, settings.entries or {}
+        before = [name for name in entries if name < key and name not in gone]
+        if before:
+            last = max(before, key=lambda name: entries[name].start)
+            after = text.index(";", entries[last].end) + 1
+            is_own_line = "\n" in text[settings.start : settings.entry_starts[last]]
+            gap = f"{self._newline}{self._indent(settings.entry_starts[last])}" if is_own_line else " "
+            return after, gap, ""
+        at = settings.start + 1
+        outer = self._indent(self.project.entries[configuration].entry_starts["buildSettings"])
+        inner = text[at : settings.end - 1]
+        closing = "" if "\n" in inner or entries else f"{self._newline}{outer}"
+        return at, f"{self._newline}{outer}\t" if "\n" in inner or not entries else " ", closing
+
+    # Objects and the lists that name them
+
+    def _object_spans(self) -> Iterator[_Span]:
+        """New entries of `objects`, after the last one of their class, else as the last ones of all."""
+        entries = self.project.entries
+        for isa, lines in self._objects.items():
+            same = [key for key, _ in self.project.objects(isa) if key not in self._gone]
+            if same:
+                at = self.project.text.index(";", entries[same[-1]].end) + 1
+                gap = f"{self._newline}{self._indent(self.project.values.entry_starts[same[-1]])}"
+            else:
+                at = len(self.project.text[: self.project.values.end - 1].rstrip())
+                gap = f"{self._newline}\t\t"
+            yield at, at, "".join(gap + line for line in lines)
+
+    def _item_spans(self) -> Iterator[_Span]:
+        for (owner, key), items in self._items.items():
+            yield self._new_items(owner, key, items)
+
+    def _new_items(self, owner: str, key: str, new: list[str]) -> _Span:
+        """Items of an array of an object, as the last ones."""
+        entries = (self.project.entries[owner].entries or {}) if owner in self.project.entries else {}
+        if key not in entries:
+            place = Place(self.project.path)
+            raise BadInput(f"object {owner} has no {key}", place=place, hint="Open and save it in Xcode.")
+        text, array = self.project.text, entries[key]
+        items = [item for item in array.items or [] if item.text not in self._gone]
+        key_indent = self._indent(self.project.entries[owner].entry_starts[key])
+        if not items:
+            inner = text[array.start + 1 : array.end - 1]
+            closing = "" if "\n" in inner else f"{self._newline}{key_indent}"
+            body = "".join(f"{self._newline}{key_indent}\t{item}," for item in new)
+            return array.start + 1, array.start + 1, body + closing
+        last = items[-1].end
+        gap = re.compile(rf"(?:\s|{_COMMENT})*,", re.DOTALL).match(text, last)
+        own_line = "\n" in text[array.start : items[-1].start]
+        separator = f"{self._newline}{self._indent(items[-1].start)}" if own_line else " "
+        if gap:
+            return gap.end(), gap.end(), "".join(f"{separator}{item}," for item in new)
+        note = re.compile(rf"(?:[ \t]*{_COMMENT})?", re.DOTALL).match(text, last)
+        at = note.end() if note else last
+        return at, at, "".join(f",{separator}{item}" for item in new)
+
+    # Removing
+
+    def _removed_spans(self) -> Iterator[_Span]:
+        if not self._gone:
+            return
+        entries = self.project.entries
+        yield from (self._without_entry(self.project.values, key) for key in entries if key in self._gone)
+        for key, owner in entries.items():
+            if key in self._gone:
                 continue
             for name in ("children", "files"):
                 array = (owner.entries or {}).get(name)
-                items = array.items or [] if array else []
-                splices += [self._without_item(item) for item in items if item.text in gone]
-        return self._changed(splices)
+                for item in array.items or [] if array else []:
+                    if item.text in self._gone:
+                        yield self._without_item(item)
 
-    def with_setting(self, configuration: str, key: str, value: str | None) -> bytes:
-        """The file with a build setting of a configuration set, in Xcode's alphabetical order, or (None) removed."""
-        owner = (self._objects.entries or {})[configuration].entries or {}
-        if "buildSettings" not in owner:
-            raise BadInput(f"configuration {configuration} has no build settings", place=Place(self.path))
-        settings = owner["buildSettings"]
-        entries = settings.entries or {}
-        if value is None:
-            return self._changed([self._without_entry(settings, key)]) if key in entries else self.data
-        if key in entries:
-            return self._changed([(entries[key].start, entries[key].end, _quoted(value))])
-        line = f"{_quoted(key)} = {_quoted(value)};"
-        before = [name for name in entries if name < key]
-        if before:
-            last = max(before, key=lambda name: entries[name].start)
-            after = self._text.index(";", entries[last].end) + 1
-            is_own_line = "\n" in self._text[settings.start : settings.entry_starts[last]]
-            gap = f"{self._newline}{self._indent(settings.entry_starts[last])}" if is_own_line else " "
-            return self._changed([(after, after, gap + line)])
-        at = settings.start + 1
-        outer = self._indent((self._objects.entries or {})[configuration].entry_starts["buildSettings"])
-        inner = self._text[at : settings.end - 1]
-        closing = "" if "\n" in inner or entries else f"{self._newline}{outer}"
-        gap = f"{self._newline}{outer}\t" if "\n" in inner or not entries else " "
-        return self._changed([(at, at, gap + line + closing)])
-
-    def _without_entry(self, owner: Value, key: str) -> tuple[int, int, str]:
+    def _without_entry(self, owner: Value, key: str) -> _Span:
         entries = owner.entries or {}
-        return self._whole_line(owner.entry_starts[key], self._text.index(";", entries[key].end) + 1)
+        return self._whole_line(owner.entry_starts[key], self.project.text.index(";", entries[key].end) + 1)
 
-    def _without_item(self, item: Value) -> tuple[int, int, str]:
-        comma = re.compile(rf"(?:\s|{_COMMENT})*,?", re.DOTALL).match(self._text, item.end)
+    def _without_item(self, item: Value) -> _Span:
+        comma = re.compile(rf"(?:\s|{_COMMENT})*,?", re.DOTALL).match(self.project.text, item.end)
         return self._whole_line(item.start, comma.end() if comma else item.end)
 
-    def _whole_line(self, start: int, end: int) -> tuple[int, int, str]:
+    def _whole_line(self, start: int, end: int) -> _Span:
         """A span, with its line where it stands alone on it."""
-        line = self._text.rfind("\n", 0, start) + 1
-        rest = re.compile(r"[ \t]*\r?\n").match(self._text, end)
-        if rest and not self._text[line:start].strip():
+        text = self.project.text
+        line = text.rfind("\n", 0, start) + 1
+        rest = re.compile(r"[ \t]*\r?\n").match(text, end)
+        if rest and not text[line:start].strip():
             return line, rest.end(), ""
         return start, end, ""
 
-    def _changed(self, splices: list[tuple[int, int, str]]) -> bytes:
-        """The file with spans of its text replaced."""
-        in_bytes = [
-            Splice(len(self._text[:start].encode()), len(self._text[:end].encode()), text.encode())
-            for start, end, text in splices
-        ]
-        changed = spliced(self.data, in_bytes)
-        XcodeProject(changed, self.path)  # a change that could not be read again must never leave this class
-        return changed
+    # Style
 
     def _free_id(self, seed: str) -> str:
         """24 hex digits that no object has, always the same for the same seed and project."""
         for attempt in range(1000):
             candidate = hashlib.sha256(f"rivelt {seed} {attempt}".encode()).hexdigest()[:24].upper()
-            if candidate not in (self._objects.entries or {}):
+            if candidate not in self.project.entries and candidate not in self._ids:
+                self._ids.add(candidate)
                 return candidate
         raise AssertionError("a thousand hash collisions")
 
     def _noted(self, object_id: str, note: str) -> str:
         """An id with its comment, if this file has such comments."""
-        return f"{object_id} /* {note.replace('*/', '')} */" if "/* Begin PBX" in self._text else object_id
-
-    def _new_object(self, isa: str, entry: str) -> tuple[int, str]:
-        """An entry of `objects`, after the last one of its class, else as the last one of all."""
-        entries = self._objects.entries or {}
-        same = [key for key in entries if self.object(key).get("isa") == isa]
-        if not same:
-            at = self._line_end_before(self._objects.end - 1)
-            return at, f"{self._newline}\t\t{entry}"
-        last = same[-1]
-        after = self._text.index(";", entries[last].end) + 1
-        return after, f"{self._newline}{self._indent(self._objects.entry_starts[last])}{entry}"
-
-    def _new_item(self, owner: str, key: str, item: str) -> tuple[int, str]:
-        """An item of an array of an object, as the last one."""
-        entries = (self._objects.entries or {})[owner].entries or {}
-        if key not in entries:
-            raise BadInput(f"object {owner} has no {key}", place=Place(self.path), hint="Open and save it in Xcode.")
-        array = entries[key]
-        items = array.items or []
-        key_indent = self._indent((self._objects.entries or {})[owner].entry_starts[key])
-        if not items:
-            inner = self._text[array.start + 1 : array.end - 1]
-            closing = "" if "\n" in inner else f"{self._newline}{key_indent}"
-            return array.start + 1, f"{self._newline}{key_indent}\t{item},{closing}"
-        last = items[-1].end
-        gap = re.compile(rf"(?:\s|{_COMMENT})*,", re.DOTALL).match(self._text, last)
-        own_line = "\n" in self._text[array.start : items[-1].start]
-        separator = f"{self._newline}{self._indent(items[-1].start)}" if own_line else " "
-        if gap:
-            return gap.end(), f"{separator}{item},"
-        note = re.compile(rf"(?:[ \t]*{_COMMENT})?", re.DOTALL).match(self._text, last)
-        return (note.end() if note else last), f",{separator}{item}"
+        return f"{object_id} /* {note.replace('*/', '')} */" if "/* Begin PBX" in self.project.text else object_id
 
     @property
     def _newline(self) -> str:
-        return "\r\n" if "\r\n" in self._text else "\n"
+        return "\r\n" if "\r\n" in self.project.text else "\n"
 
     def _indent(self, position: int) -> str:
-        line = self._text.rfind("\n", 0, position) + 1
-        found = re.compile(r"[ \t]*").match(self._text, line)
+        line = self.project.text.rfind("\n", 0, position) + 1
+        found = re.compile(r"[ \t]*").match(self.project.text, line)
         return found[0] if found else ""
 
-    def _line_end_before(self, position: int) -> int:
-        """The end of the last line that has something on it before `position`."""
-        return len(self._text[:position].rstrip())
+
+_Span = tuple[int, int, str]
+"""Characters from a start up to an end, and what stands there instead."""
 
 
 def _quoted(text: str) -> str:

@@ -6,7 +6,7 @@ Only expat reads; nothing is ever serialised. Entities of the document's own are
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from xml.parsers import expat
 
@@ -73,8 +73,7 @@ class Document:
 
     def place(self, node: Node) -> Place:
         """Where an element begins."""
-        column = node.start - (self.data.rfind(b"\n", 0, node.start) + 1) + 1
-        return Place(self.path, node.line, column)
+        return Place(self.path, node.line, node.start - self.data.rfind(b"\n", 0, node.start))
 
     # Splices. Each leaves every byte outside its span alone.
 
@@ -173,7 +172,6 @@ class _Builder:
         self._root: Node | None = None
         self._open: Node | None = None
         self._depth = 0
-        self._unclosed: Callable[[int], None] | None = None
         parser = self._parser = expat.ParserCreate(namespace_separator="}")
         parser.buffer_text = True
         parser.StartElementHandler = self._start

@@ -6,8 +6,8 @@ from contextlib import suppress
 
 import pyvips
 
-from rivelt.art.source import MAX_PIXELS, Art
 from rivelt.errors import BadInput
+from rivelt.picture import MAX_PIXELS, Art
 from rivelt.units import PixelSize, Rect, round_half_up
 
 TRANSPARENT = [0, 0, 0, 0]

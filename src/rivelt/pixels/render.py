@@ -6,6 +6,7 @@ import math
 import os
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor, as_completed
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from rivelt.colour import Colour
@@ -13,7 +14,7 @@ from rivelt.pixels.canvas import draw
 from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, flat_png, jpeg, photograph_png, png, smaller_png
 from rivelt.pixels.ink import inked
 from rivelt.plan.model import Placement, Recipe
-from rivelt.units import PixelSize, Rect
+from rivelt.units import PixelSize, Rect, round_half_up
 
 if TYPE_CHECKING:
     import pyvips
@@ -57,6 +58,17 @@ def render_all(
     return rendered
 
 
+def drawn_small(recipe: Recipe, longer: int) -> pyvips.Image:
+    """Return the plate of a recipe as an sRGB image with alpha whose longer side is `longer` px; never enlarged."""
+    scale = min(1.0, longer / max(recipe.canvas))
+    placed = tuple(replace(placement, box=placement.box.scaled(scale)) for placement in recipe.placed)
+    canvas = PixelSize(*(max(1, round_half_up(side * scale)) for side in recipe.canvas))
+    small = replace(recipe, canvas=canvas, placed=placed)
+    if recipe.ground is not None:
+        return _on_ground(small, recipe.ground).addalpha().copy_memory()
+    return _layers(small, placed).copy_memory()
+
+
 def _layers(recipe: Recipe, placed: tuple[Placement, ...], window: Rect | None = None) -> pyvips.Image:
     """Art composited on a transparent canvas, or on a window of it (whole px)."""
     import pyvips
@@ -97,9 +109,9 @@ def _windows(recipe: Recipe) -> list[tuple[Rect, tuple[Placement, ...]]]:
         window = _whole(placement.box, recipe.canvas)
         if window.width <= 0 or window.height <= 0:
             continue
-        together = [part for part in parts if _overlap(part[0], window)]
+        together = [part for part in parts if part[0].overlaps(window)]
         for rect, _ in together:
-            window = _union(window, rect)
+            window = window.union(rect)
         parts = [part for part in parts if part not in together]
         parts.append((window, (*(item for _, group in together for item in group), placement)))
     return parts
@@ -110,15 +122,6 @@ def _whole(box: Rect, canvas: PixelSize) -> Rect:
     x, y = max(0, math.floor(box.x) - 1), max(0, math.floor(box.y) - 1)
     right, bottom = min(canvas.width, math.ceil(box.right) + 1), min(canvas.height, math.ceil(box.bottom) + 1)
     return Rect(x, y, right - x, bottom - y)
-
-
-def _overlap(a: Rect, b: Rect) -> bool:
-    return a.x < b.right and b.x < a.right and a.y < b.bottom and b.y < a.bottom
-
-
-def _union(a: Rect, b: Rect) -> Rect:
-    x, y = min(a.x, b.x), min(a.y, b.y)
-    return Rect(x, y, max(a.right, b.right) - x, max(a.bottom, b.bottom) - y)
 
 
 def _is_photograph(placement: Placement, canvas: PixelSize) -> bool:

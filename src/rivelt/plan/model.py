@@ -1,4 +1,4 @@
-"""Recipes, plates, files, edits and hand steps: what a plan is made of."""
+"""Recipes, plates, files, edits and manual steps: what a plan is made of."""
 
 from __future__ import annotations
 
@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Literal
 
-from rivelt.art.source import Art
 from rivelt.colour import Colour
+from rivelt.picture import Art
 from rivelt.units import Look, PixelSize, Rect
 
 RECIPE_FORMAT = 1
@@ -101,7 +101,7 @@ class EditFile:
 
 
 @dataclass(frozen=True)
-class HandStep:
+class ManualStep:
     """Something only the person can do: why, where, and lines ready to be copied."""
 
     title: str
@@ -122,7 +122,7 @@ class Plan:
     plates: tuple[Plate, ...] = ()
     files: tuple[WriteFile, ...] = ()
     edits: tuple[EditFile, ...] = ()
-    hand_steps: tuple[HandStep, ...] = ()
+    manual_steps: tuple[ManualStep, ...] = ()
     notes: tuple[str, ...] = field(default=())
     unused: tuple[str, ...] = ()
     prune_edits: tuple[EditFile, ...] = ()

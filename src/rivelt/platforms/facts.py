@@ -10,7 +10,7 @@ from typing import TypeVar
 import msgspec
 
 from rivelt.scene.model import Screen
-from rivelt.units import LOOKS, Look
+from rivelt.units import LOOKS, Look, Size
 
 T = TypeVar("T")
 
@@ -60,6 +60,12 @@ class _AppleScreens(msgspec.Struct, frozen=True):
 def apple_screens() -> tuple[ScreenFacts, ...]:
     """The screens of iPhones and iPads (`apple.toml`), in points."""
     return load_facts(__package__, _AppleScreens, "apple.toml").screens
+
+
+def ordinary_screen() -> Size:
+    """Return the phone, in points, on which a mark is looked at in front of its backdrop: the first of Apple's that is proved."""
+    first = next(facts for facts in apple_screens() if facts.proved)
+    return Size(first.width, first.height)
 
 
 def load_facts(package: str, kind: type[T], name: str = "facts.toml") -> T:

@@ -1,1 +1,1 @@
-"""The project's files as one read-only value."""
+"""A project: its files as one read-only value (`Snapshot`), and what they say, each file read and parsed once (`Project`)."""

@@ -4,14 +4,20 @@ from __future__ import annotations
 
 import fnmatch
 import os
-from collections.abc import Callable, Iterable, Mapping
+from bisect import bisect_left
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from functools import cached_property
 from pathlib import Path, PurePosixPath
 from typing import TypeAlias
 
 from rivelt.errors import BadInput, Place
+from rivelt.picture import ImageFile, PlannedFile
 
-Content: TypeAlias = bytes | Callable[[], bytes]
-"""A file's bytes, or a function that gets them when they are first asked for."""
+Made: TypeAlias = bytes | ImageFile | PlannedFile
+"""A file's bytes, an image that may not be rendered yet, or another file that is not made yet."""
+
+Content: TypeAlias = Made | Callable[[], bytes]
+"""The same, or a function that reads the bytes when they are first asked for."""
 
 IGNORED_FOLDERS = frozenset(
     {
@@ -32,7 +38,7 @@ IGNORED_FOLDERS = frozenset(
 """Folders that hold what tools made or fetched: never a project's own sources."""
 
 MAX_FILES = 200_000
-"""More files than this are no app project, but a mistaken folder."""
+"""More files than this are not an app project, but a wrong folder."""
 
 
 class Snapshot:
@@ -46,7 +52,7 @@ class Snapshot:
 
     @classmethod
     def of_folder(cls, root: Path) -> Snapshot:
-        """The files below `root`, without the ignored folders and without links that lead out of it.
+        """Return the files below `root`, without the ignored folders and without links that lead out of it.
 
         Raises:
             BadInput: `root` cannot be listed, or holds far too many files.
@@ -54,11 +60,12 @@ class Snapshot:
         if not root.is_dir():
             raise BadInput(f"{_shown(root)} is not a folder", hint="Give the folder of the native projects.")
         files: dict[str, Content] = {}
+        inside = root.resolve()
         for folder, subfolders, names in os.walk(root):
             subfolders[:] = sorted(name for name in subfolders if name not in IGNORED_FOLDERS)
             for name in names:
                 path = Path(folder, name)
-                if path.is_symlink() and not path.resolve().is_relative_to(root.resolve()):
+                if path.is_symlink() and not path.resolve().is_relative_to(inside):
                     continue
                 shown = path.relative_to(root).as_posix()
                 files[shown] = _reader(path, shown)
@@ -69,39 +76,52 @@ class Snapshot:
     def __contains__(self, path: object) -> bool:
         return path in self._files
 
-    @property
-    def paths(self) -> Iterable[str]:
+    @cached_property
+    def paths(self) -> Sequence[str]:
         """All paths, sorted."""
         return sorted(self._files)
 
-    def read(self, path: str) -> bytes:
-        """The bytes of a file.
+    def content(self, path: str) -> Made:
+        """Return what a file holds: its bytes, or what they will be made from.
 
         Raises:
             KeyError: there is no such file.
             BadInput: it is there, but cannot be read.
         """
         content = self._files[path]
-        if not isinstance(content, bytes):
+        if not isinstance(content, bytes | ImageFile | PlannedFile):
             content = self._files[path] = content()
         return content
 
-    def find(self, pattern: str) -> list[str]:
-        """The paths that match a shell pattern, in which `*` also crosses folders; sorted."""
-        return sorted(fnmatch.filter(self._files, pattern))
+    def read(self, path: str) -> bytes:
+        """Return the bytes of a file; a planned image is rendered for it.
 
-    def below(self, folder: str) -> list[str]:
-        """The paths in `folder` and in folders of it; sorted. "" is the root."""
-        prefix = f"{folder}/" if folder else ""
-        return sorted(path for path in self._files if path.startswith(prefix))
+        Raises:
+            KeyError: there is no such file.
+            BadInput: it is there, but cannot be read.
+        """
+        content = self.content(path)
+        return content if isinstance(content, bytes) else content.data
+
+    def find(self, pattern: str) -> list[str]:
+        """Return the paths that match a shell pattern, in which `*` also crosses folders; sorted."""
+        return fnmatch.filter(self.paths, pattern)
+
+    def below(self, folder: str) -> Sequence[str]:
+        """Return the paths in `folder` and in folders of it; sorted. "" is the root."""
+        if not folder:
+            return self.paths
+        prefix = f"{folder}/"
+        start = bisect_left(self.paths, prefix)
+        return self.paths[start : bisect_left(self.paths, f"{folder}0", start)]  # "0" is the character after "/"
 
     def overlay(self, files: Mapping[str, Content]) -> Snapshot:
-        """The project as it would be with `files` written over it."""
+        """Return the project as it would be with `files` written over it."""
         return Snapshot({**self._files, **files})
 
 
 def _shown(path: Path) -> str:
-    """A path as a person would give it from here."""
+    """Return a path as a person would give it from here."""
     return str(path.relative_to(Path.cwd())) if path.is_relative_to(Path.cwd()) else str(path)
 
 
@@ -111,18 +131,26 @@ def _reader(path: Path, shown: str) -> Callable[[], bytes]:
             return path.read_bytes()
         except OSError as error:
             raise BadInput(
-                f"cannot be read: {error.strerror}", place=Place(shown), hint="Mend its permissions."
+                f"cannot be read: {error.strerror}", place=Place(shown), hint="Fix its permissions."
             ) from error
 
     return read
 
 
 def join(folder: str, *parts: str) -> str:
-    """Parts of a POSIX path joined and normalised; the root is ""."""
+    """Return parts of a POSIX path joined and normalised; the root is ""."""
     joined = os.path.normpath(PurePosixPath(folder, *parts).as_posix()).replace(os.sep, "/")
     return "" if joined == "." else joined
 
 
 def parent(path: str) -> str:
-    """The folder of a path; the root is ""."""
+    """Return the folder of a path; the root is ""."""
     return path.rpartition("/")[0]
+
+
+def upwards(folder: str) -> Iterable[str]:
+    """Return a folder and those above it, the nearest first, up to the project's root."""
+    while folder:
+        yield folder
+        folder = parent(folder)
+    yield ""

@@ -7,10 +7,9 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from rivelt.art.contrast import BINS, ENOUGH, MOST
-from rivelt.art.fit import allowed_diameter
-from rivelt.artwork.backdrops import BackdropReport
-from rivelt.artwork.report import ArtReport
 from rivelt.colour import Colour
+from rivelt.layout.fit import allowed_diameter
+from rivelt.layout.report import ArtReport, BackdropReport
 from rivelt.pixels.canvas import draw
 from rivelt.pixels.compose import compose_png
 from rivelt.pixels.type import Anchor, shortened

@@ -1,16 +1,20 @@
-"""The scenes of a project: every site on every screen, in both looks."""
+"""Which screens a proof shows, chosen by words."""
 
 from __future__ import annotations
 
 import difflib
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from rivelt.errors import BadInput, raise_all
+from rivelt.errors import BadInput, RiveltError, raise_all
+from rivelt.evidence import Evidence
 from rivelt.platforms import platform, signs
-from rivelt.platforms.site import Site
-from rivelt.project.snapshot import Snapshot
-from rivelt.proof.model import Proof
+from rivelt.proof.marks import marks_on
+from rivelt.proof.model import Mark, Proof
+from rivelt.rules.rulebook import Subject
+from rivelt.rules.runner import Choice, judge
 from rivelt.scene.model import Scene, Screen
+from rivelt.scene.site import Site
 
 _SMALLEST_TABLET = 600  # dp or points
 
@@ -39,10 +43,10 @@ def screen_words(screen: Screen) -> str:
     return f"{screen.target} {screen.system} {screen.name} {family}".lower()
 
 
-def scenes_of(snapshot: Snapshot, sites: tuple[Site, ...], choice: ScreenChoice) -> tuple[tuple[Site, Scene], ...]:
-    """The scenes of the sites that are not blocked: each screen in both looks."""
+def scenes_of(evidence: Evidence, sites: Sequence[Site], choice: ScreenChoice) -> tuple[tuple[Site, Scene], ...]:
+    """Return the scenes of the sites that are not blocked: each screen in its looks."""
     return tuple(
-        (site, platform(site.target).scene(snapshot, site, screen, look))
+        (site, evidence.scene(site, screen, look))
         for site in sites
         if site.blocked is None
         for screen in choice.of(site)
@@ -59,28 +63,80 @@ def _no_screen(sites: tuple[Site, ...], choice: ScreenChoice) -> BadInput:
     return BadInput(f"no screen is called {' or '.join(choice.wanted)}", hint=hint)
 
 
-def collect(
-    name: str, brief: str, snapshot: Snapshot, sites: tuple[Site, ...], choice: ScreenChoice, *, is_planned: bool
-) -> Proof:
-    """Work out the scenes of the sites that are not blocked.
-
-    Args:
-        name: the app's name.
-        brief: the brief as people see it.
-        snapshot: the project's files, as they are or as they would be.
-        sites: the sites of the project.
-        choice: the screens that are wanted.
-        is_planned: whether the files are as they would be.
+def refuse_nothing(
+    scenes: Sequence[tuple[Site, Scene]], sites: Sequence[Site], choice: ScreenChoice
+) -> None:
+    """Refuse to show a project of which nothing can be shown.
 
     Raises:
-        BadInput: no site can be shown.
+        BadInput: no screen fits the words, every site is blocked, or there is no site.
     """
-    scenes = scenes_of(snapshot, sites, choice)
-    blocked = {site: site.blocked for site in sites if site.blocked is not None}
-    if not scenes and len(blocked) < len(sites):
-        raise _no_screen(sites, choice)
-    if not scenes:
-        raise_all([site.blame(error) for site, error in blocked.items()])
-        hint = f"Give the folder that holds {signs()} somewhere below it."
-        raise BadInput("no native project was found", hint=hint)
-    return Proof(name, brief, is_planned, scenes, blocked)
+    if scenes:
+        return
+    blocked = [site.blame(site.blocked) for site in sites if site.blocked is not None]
+    if len(blocked) < len(sites):
+        raise _no_screen(tuple(sites), choice)
+    raise_all(blocked)
+    raise BadInput("no native project was found", hint=f"Give the folder that holds {signs()} somewhere below it.")
+
+
+def prove(
+    evidence: Evidence,
+    rules: Choice,
+    screens: ScreenChoice,
+    *,
+    name: str,
+    blocked: Mapping[Site, RiveltError] | None = None,
+    before: Evidence | None = None,
+) -> Proof:
+    """Return the proof of one state of a project.
+
+    Args:
+        evidence: the state that is shown.
+        rules: the rules whose findings are marked.
+        screens: the screens that are wanted.
+        name: the app's name.
+        blocked: sites that are not shown, with the reasons, where `evidence` is what apply would make.
+        before: the state that is shown beside it.
+
+    Raises:
+        BadInput: nothing can be shown.
+    """
+    is_planned = blocked is not None
+    hidden = {site.label for site in blocked or ()}
+    sites = [site for site in evidence.sites if site.label not in hidden and (site.exists or site.blocked is not None)]
+    scenes = scenes_of(evidence, sites, screens)
+    if blocked is None or not scenes:
+        refuse_nothing(scenes, sites, screens)
+    reasons = {site: site.blocked for site in sites if site.blocked is not None}
+    labels = {site.label for site, _ in scenes}
+    earlier = [site for site in before.sites if site.exists and site.label in labels] if before is not None else []
+    shown_before = scenes_of(before, earlier, screens) if before is not None else ()
+    marks = dict(_marks(evidence, sites, scenes, rules))
+    if before is not None:
+        marks |= _marks(before, earlier, shown_before, rules)
+    brief = evidence.brief
+    return Proof(
+        name,
+        brief.path.name if brief is not None else "no brief",
+        is_planned,
+        scenes,
+        {**reasons, **(blocked or {})},
+        before=shown_before,
+        clearance=brief.layout.clearance if brief is not None else 0.0,
+        handoffs=tuple(found for site in sites if site.blocked is None for found in evidence.handoffs(site)),
+        marks=marks,
+    )
+
+
+def _marks(
+    evidence: Evidence, sites: Sequence[Site], scenes: Sequence[tuple[Site, Scene]], rules: Choice
+) -> Mapping[int, tuple[Mark, ...]]:
+    shown = {site.label for site, _ in scenes}
+    found = [
+        finding
+        for site in sites
+        if site.label in shown
+        for finding in judge(platform(site.target).rules, Subject(evidence, site), rules, site=site.label)
+    ]
+    return marks_on(scenes, found, evidence, rules)

@@ -9,8 +9,8 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from rivelt.errors import BadInput
-from rivelt.pixels.screen import draw_scene
 from rivelt.progress import Progress
+from rivelt.scene.draw import draw_scene
 from rivelt.scene.model import Picture, Scene, Unknown
 from rivelt.units import Rect
 

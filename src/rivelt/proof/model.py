@@ -6,34 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from rivelt.errors import RiveltError
-from rivelt.platforms.site import Site
-from rivelt.scene.model import Ground, Scene
-from rivelt.units import Look, Rect
-
-FLASH = 10.0
-"""The colour difference (CIEDE2000) from which a change of the whole screen is seen at a glance, as a flash."""
-
-
-@dataclass(frozen=True)
-class Step:
-    """One moment of the start: its ground, and how far its colour is from the moment before (CIEDE2000; None: cannot be told)."""
-
-    ground: Ground
-    difference: float | None = None
-
-    @property
-    def is_flash(self) -> bool:
-        """Whether the change reads as a flash."""
-        return self.difference is not None and self.difference >= FLASH
-
-
-@dataclass(frozen=True)
-class Handoff:
-    """What a person sees from the launch screen to the app's first screen, on one site in one look."""
-
-    site: Site
-    look: Look
-    steps: tuple[Step, ...]
+from rivelt.scene.handoff import Handoff
+from rivelt.scene.model import Scene
+from rivelt.scene.site import Site
+from rivelt.units import Rect
 
 
 @dataclass(frozen=True)

@@ -8,15 +8,16 @@ from itertools import groupby
 from typing import TYPE_CHECKING, Any
 
 from rivelt import __version__
-from rivelt.art.fit import allowed_diameter
+from rivelt.layout.fit import allowed_diameter
 from rivelt.pixels.encode import png
 from rivelt.platforms import platform
-from rivelt.platforms.site import Site
 from rivelt.progress import Progress, no_progress
 from rivelt.proof.collect import screen_words
 from rivelt.proof.drawn import common_windows, drawn
-from rivelt.proof.model import Handoff, Proof
+from rivelt.proof.model import Proof
+from rivelt.scene.handoff import Handoff
 from rivelt.scene.model import Picture, Scene, Screen
+from rivelt.scene.site import Site
 from rivelt.templating import Templates
 from rivelt.units import Look, Rect
 
@@ -41,7 +42,7 @@ def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
 
     `on_progress` is told how many screens are drawn.
     """
-    now = {(site, scene.screen, scene.look): scene for site, scene in proof.before}
+    now = {(site.label, scene.screen, scene.look): scene for site, scene in proof.before}
     scenes = [scene for _, scene in proof.scenes] + list(now.values())
     images = {id(scene): _image(image) for scene, image in zip(scenes, drawn(scenes, DRAWN, on_progress), strict=True)}
     windows = common_windows([scene for _, scene in proof.scenes])
@@ -68,7 +69,7 @@ def _groups(
         screens = [
             _screen(
                 screen,
-                [_shot(proof, scene, now.get((site, screen, scene.look)), images, windows) for _, scene in of_screen],
+                [_shot(proof, scene, now.get((site.label, screen, scene.look)), images, windows) for _, scene in of_screen],
             )
             for screen, of_screen in groupby(of_site, key=lambda shown: shown[1].screen)
         ]

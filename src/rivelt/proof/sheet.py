@@ -11,14 +11,13 @@ from dataclasses import dataclass, replace
 from itertools import groupby
 
 from rivelt import __version__
-from rivelt.art.fit import allowed_diameter
+from rivelt.layout.fit import allowed_diameter
 from rivelt.pixels.compose import compose_png
-from rivelt.pixels.screen import HATCH_INK, HATCH_PAPER
 from rivelt.pixels.type import shortened, text_width
 from rivelt.platforms import platform
 from rivelt.progress import Progress, no_progress
 from rivelt.proof.drawn import common_windows, drawn
-from rivelt.proof.model import Mark, Proof, Step
+from rivelt.proof.model import Mark, Proof
 from rivelt.proof.style import (
     ACCENT,
     HAIRLINE,
@@ -32,6 +31,8 @@ from rivelt.proof.style import (
     svg_of,
     text,
 )
+from rivelt.scene.draw import HATCH_INK, HATCH_PAPER
+from rivelt.scene.handoff import Step
 from rivelt.scene.model import Picture, Scene, Unknown
 from rivelt.units import PixelSize, Rect, round_half_up
 
@@ -112,13 +113,13 @@ def draw_sheet(proof: Proof, *, guides: bool = False, on_progress: Progress = no
 def _pairs(proof: Proof) -> list[_Pair]:
     """The scenes, those of one site and screen together; the first of each site carries its heading."""
     pairs = []
-    now = {(site, scene.screen, scene.look): scene for site, scene in proof.before}
+    now = {(site.label, scene.screen, scene.look): scene for site, scene in proof.before}
     for site, of_site in groupby(proof.scenes, key=lambda shown: shown[0]):
         heading = f"{platform(site.target).title}  ·  {site.name}"
         for _, of_screen in groupby(of_site, key=lambda shown: shown[1].screen):
             shown: list[tuple[Scene, str]] = []
             for _, scene in of_screen:
-                before = now.get((site, scene.screen, scene.look))
+                before = now.get((site.label, scene.screen, scene.look))
                 look = scene.look if len(scene.screen.looks) > 1 else "always"
                 shown += [(before, f"{look}, now")] if before is not None else []
                 shown.append((scene, look if before is None else f"{look}, after"))

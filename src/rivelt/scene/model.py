@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
+from enum import Enum, auto
 from typing import TypeAlias
 
 from rivelt.colour import Colour
+from rivelt.picture import ImageFile
 from rivelt.units import LOOKS, Circle, Look, Rect
 
 
 @dataclass(frozen=True)
 class Screen:
-    """A screen as it is held or stands. `scale`: px per dp or pt. `version`: the API level, or the system's major version.
+    """A device screen in its current orientation. `scale`: px per dp or pt. `version`: the API level, or the system's major version.
 
     `top`, `bottom` and `side`: the insets that system bars, rounded corners or margins take (the safe area). `corner`: the radius to
     draw. `variant`: what else the reader of its platform must know of it, such as a high-contrast setting. `looks`: those it has.
@@ -56,12 +59,22 @@ class Fill:
 
 @dataclass(frozen=True)
 class Picture:
-    """An image file, or an SVG without ties to other files, stretched to `rect`; what lies outside `clip` (a circle, or a rectangle) is not shown."""
+    """An image, stretched to `rect`; what lies outside `clip` (a circle, or a rectangle) is not shown.
+
+    A vector has no ties to other files. `source`: the file that it comes from.
+    """
 
     rect: Rect
-    data: bytes
+    image: ImageFile
     source: str
     clip: Circle | Rect | None = None
+
+    @property
+    def seen(self) -> Rect:
+        """The part of its rectangle that the clip leaves."""
+        if self.clip is None:
+            return self.rect
+        return self.rect.intersection(self.clip.box if isinstance(self.clip, Circle) else self.clip)
 
 
 @dataclass(frozen=True)
@@ -75,6 +88,15 @@ class TextBox:
     source: str
 
 
+class Cause(Enum):
+    """Why a part of a screen is unknown."""
+
+    UNREAD = auto()
+    """A file is missing, is not readable, or holds what Rivelt does not understand."""
+    UNDECIDED = auto()
+    """The native files themselves leave it open, such as a layout without enough constraints."""
+
+
 @dataclass(frozen=True)
 class Unknown:
     """A part that cannot be known from the project's files, and why. Never guessed."""
@@ -82,11 +104,12 @@ class Unknown:
     rect: Rect
     reason: str
     is_round: bool = False
+    cause: Cause = Cause.UNREAD
 
 
 @dataclass(frozen=True)
 class Ground:
-    """What fills the screen in one moment of the start: the colour, or (None) why it cannot be told."""
+    """What fills the screen in one moment of the start: the colour, or (None) why it is unknown."""
 
     moment: str
     colour: Colour | None
@@ -106,15 +129,25 @@ class Scene:
     title: str
     mask: Circle | None = None
 
+    @classmethod
+    def unknown(cls, screen: Screen, look: Look, reason: str) -> Scene:
+        """Return the scene of a screen of which nothing can be known, for a reason."""
+        return cls(screen, look, (Unknown(screen.frame, reason),), f"unknown: {reason}")
+
+    @property
+    def pictures(self) -> Iterator[Picture]:
+        """The pictures among its layers."""
+        return (layer for layer in self.layers if isinstance(layer, Picture))
+
     @property
     def unknowns(self) -> tuple[str, ...]:
-        """Why parts of it cannot be told; empty when all is known."""
+        """Why parts of it are unknown; empty when all is known."""
         return tuple(layer.reason for layer in self.layers if isinstance(layer, Unknown))
 
     @property
     def ground_in_words(self) -> str:
-        """The ground's value; "a picture" where one covers it, "cannot tell" where that is so."""
-        return self.ground.hex if self.ground else "cannot tell" if self.unknowns else "a picture"
+        """The ground's value; "a picture" where one covers it, "unknown" where that is so."""
+        return self.ground.hex if self.ground else "unknown" if self.unknowns else "a picture"
 
     @property
     def ground(self) -> Colour | None:

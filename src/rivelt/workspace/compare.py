@@ -10,9 +10,10 @@ from pathlib import Path
 from rivelt.errors import Refused
 from rivelt.plan.model import Bundle, Plan, Recipe
 from rivelt.progress import Progress, no_progress
-from rivelt.project.snapshot import Snapshot
+from rivelt.project.project import Project
+from rivelt.project.snapshot import Content
 from rivelt.workspace.change import Change, sha256
-from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile, read_lock
+from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile, lock_of
 
 
 @dataclass(frozen=True)
@@ -37,20 +38,20 @@ class Changes:
     weights: Mapping[str, Weight] = field(default_factory=dict)
 
 
-def limited(snapshot: Snapshot, plans: Sequence[Plan]) -> dict[Recipe, bytes]:
-    """The plates that may only weigh so much and are not on disk, rendered: whether they can be decides on the plan."""
+def limited(project: Project, plans: Sequence[Plan]) -> dict[Recipe, bytes]:
+    """Return the plates that may only weigh so much and are not on disk, rendered: whether they can be decides on the plan."""
     from rivelt.pixels.render import render_all
 
-    lock = _lock_in(snapshot)
+    lock = lock_of(project)
     plates = [plate for plan in plans for plate in plan.plates if plate.recipe.most_bytes is not None]
     return render_all(
-        plate.recipe for plate in plates if not _is_there(snapshot, lock, plate.path, plate.recipe.digest)
+        plate.recipe for plate in plates if not _is_there(project, lock, plate.path, plate.recipe.digest)
     )
 
 
 def compare(
     root: Path,
-    snapshot: Snapshot,
+    project: Project,
     plans: Sequence[Plan],
     *,
     inputs: Mapping[str, str] | None = None,
@@ -68,8 +69,8 @@ def compare(
     Raises:
         Refused: a generated file is not what Rivelt last wrote (its diff is in `details`), and `force` is not given.
     """
-    lock = _lock_in(snapshot)
-    images = _render_missing(snapshot, plans, lock, rendered or {}, on_progress, is_small=is_small)
+    lock = lock_of(project)
+    images = _render_missing(project, plans, lock, rendered or {}, on_progress, is_small=is_small)
     locked = dict(lock.files)
     made_from = {**lock.inputs, **{f"{plan.target} {plan.site}": inputs or {} for plan in plans}}
     generated: list[Change] = []
@@ -83,32 +84,32 @@ def compare(
         for path, made_as, why in wanted:
             content = images.get((path, made_as))
             if content is not None:
-                generated += _difference(snapshot, path, content, why)
+                generated += _difference(project, path, content, why)
                 locked[path] = LockedFile(site, sha256(content), made_as)
         for file in plan.files:
-            generated += _difference(snapshot, file.path, file.content, file.summary)
+            generated += _difference(project, file.path, file.content, file.summary)
             locked[file.path] = LockedFile(site, sha256(file.content))
         kept = set(plan.generated_paths())
         for path in [path for path, file in locked.items() if file.site == site and path not in kept]:
-            generated += _difference(snapshot, path, None, "no longer wanted")
+            generated += _difference(project, path, None, "no longer wanted")
             del locked[path]
         for path in plan.unused if prune else ():
-            edits |= {change.path: change for change in _difference(snapshot, path, None, "nothing uses it any more")}
+            edits |= {change.path: change for change in _difference(project, path, None, "nothing uses it any more")}
         _merge(edits, plan, prune=prune)
     if not force:
         _refuse_somebody_elses(generated, lock)
     new_lock = Lock(
         locked, {site: its for site, its in made_from.items() if site in {one.site for one in locked.values()}}
     )
-    lock_file = _difference(snapshot, LOCK_NAME, new_lock.text().encode(), "what was generated, and from what")
+    lock_file = _difference(project, LOCK_NAME, new_lock.text().encode(), "what was generated, and from what")
     notes = dict.fromkeys(note for plan in plans for note in plan.notes)
     unused = () if prune else tuple(path for plan in plans for path in plan.unused)
-    after = snapshot.overlay({change.path: change.after for change in generated if change.after is not None})
+    after = project.overlay({change.path: change.after for change in generated if change.after is not None})
     weights = {f"{plan.target} {plan.site}": _weight(after, plan) for plan in plans}
     return Changes(root, (*generated, *edits.values(), *lock_file), tuple(notes), unused, weights)
 
 
-def _weight(after: Snapshot, plan: Plan) -> Weight:
+def _weight(after: Project, plan: Plan) -> Weight:
     paths = [*(plate.path for plate in plan.plates), *(bundle.path for bundle in plan.bundles)]
     return Weight(len(plan.all_plates), sum(len(after.read(path)) for path in paths))
 
@@ -117,8 +118,35 @@ def _counted(bundle: Bundle) -> str:
     return f"{len(bundle.plates)} plates in one file"
 
 
-def _lock_in(snapshot: Snapshot) -> Lock:
-    return read_lock(snapshot.read(LOCK_NAME)) if LOCK_NAME in snapshot else Lock()
+def planned_files(
+    project: Project, plans: Sequence[Plan], rendered: Mapping[Recipe, bytes], *, is_small: bool
+) -> dict[str, Content]:
+    """Return what apply would write, by path; images that are on disk as their recipes have them are left out.
+
+    Plates are rendered only when something wants their pixels.
+    """
+    from rivelt.pixels.planned import PlannedArchive, PlannedImage
+    from rivelt.pixels.render import render
+
+    def make(recipe: Recipe) -> bytes:
+        return rendered.get(recipe) or render(recipe, is_small=is_small)
+
+    lock = lock_of(project)
+    files: dict[str, Content] = {}
+    for plan in plans:
+        files |= {
+            plate.path: PlannedImage(plate.recipe, make)
+            for plate in plan.plates
+            if not _is_there(project, lock, plate.path, _made_as(plate.recipe.digest, is_small=is_small))
+        }
+        files |= {
+            bundle.path: PlannedArchive({plate.path: PlannedImage(plate.recipe, make) for plate in bundle.plates})
+            for bundle in plan.bundles
+            if not _is_there(project, lock, bundle.path, _made_as(bundle.digest, is_small=is_small))
+        }
+        files |= {file.path: file.content for file in plan.files}
+        files |= {edit.path: edit.after for edit in plan.edits}
+    return files
 
 
 def _merge(edits: dict[str, Change], plan: Plan, *, prune: bool) -> None:
@@ -130,7 +158,7 @@ def _merge(edits: dict[str, Change], plan: Plan, *, prune: bool) -> None:
 
 
 def _render_missing(
-    snapshot: Snapshot,
+    project: Project,
     plans: Sequence[Plan],
     lock: Lock,
     rendered: Mapping[Recipe, bytes],
@@ -149,13 +177,13 @@ def _render_missing(
         (plate.path, made_as): plate
         for plan in plans
         for plate in plan.plates
-        if not _is_there(snapshot, lock, plate.path, made_as := _made_as(plate.recipe.digest, is_small=is_small))
+        if not _is_there(project, lock, plate.path, made_as := _made_as(plate.recipe.digest, is_small=is_small))
     }
     bundles = {
         (bundle.path, made_as): bundle
         for plan in plans
         for bundle in plan.bundles
-        if not _is_there(snapshot, lock, bundle.path, made_as := _made_as(bundle.digest, is_small=is_small))
+        if not _is_there(project, lock, bundle.path, made_as := _made_as(bundle.digest, is_small=is_small))
     }
     recipes = [plate.recipe for plate in (*plates.values(), *(p for b in bundles.values() for p in b.plates))]
     missing = [recipe for recipe in dict.fromkeys(recipes) if recipe not in rendered]
@@ -168,11 +196,11 @@ def _render_missing(
     return {**{key: images[plate.recipe] for key, plate in plates.items()}, **packed}
 
 
-def _is_there(snapshot: Snapshot, lock: Lock, path: str, made_as: str) -> bool:
+def _is_there(project: Project, lock: Lock, path: str, made_as: str) -> bool:
     entry = lock.files.get(path)
-    if entry is None or entry.recipe != made_as or path not in snapshot:
+    if entry is None or entry.recipe != made_as or path not in project:
         return False
-    return sha256(snapshot.read(path)) == entry.sha256
+    return sha256(project.read(path)) == entry.sha256
 
 
 def _made_as(digest: str, *, is_small: bool) -> str:
@@ -180,20 +208,29 @@ def _made_as(digest: str, *, is_small: bool) -> str:
     return f"{digest} small" if is_small else digest
 
 
-def _difference(snapshot: Snapshot, path: str, content: bytes | None, why: str) -> list[Change]:
+def _difference(project: Project, path: str, content: bytes | None, why: str) -> list[Change]:
     """One change, or none when the file is like that already."""
-    before = snapshot.read(path) if path in snapshot else None
+    before = project.read(path) if path in project else None
     return [] if before == content else [Change(path, before, content, why)]
 
 
 def _refuse_somebody_elses(changes: Sequence[Change], lock: Lock) -> None:
     """Refuse to touch a file that is not, to the byte, what Rivelt last wrote there."""
     known = {path: file.sha256 for path, file in lock.files.items()}
+    others = [change for change in changes if change.before is not None and change.path not in known]
     edited = [
-        change for change in changes if change.before is not None and known.get(change.path) != sha256(change.before)
+        change
+        for change in changes
+        if change.before is not None and change.path in known and known[change.path] != sha256(change.before)
     ]
-    if edited:
-        names = ", ".join(change.path for change in edited)
+    reasons = [
+        f"{what}: {', '.join(change.path for change in found)}"
+        for what, found in (
+            ("edited by hand since they were generated", edited),
+            ("not made by Rivelt, and in the way of what it would write", others),
+        )
+        if found
+    ]
+    if reasons:
         hint = "Save what you need from them, then use --force. Lines marked + are what Rivelt would write."
-        details = "".join(change.diff() for change in edited)
-        raise Refused(f"edited by hand since they were generated: {names}", hint=hint, details=details)
+        raise Refused("; ".join(reasons), hint=hint, details="".join(change.diff() for change in (*edited, *others)))

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from rivelt.edit.toml import read_toml
 from rivelt.errors import BadInput, Place
-from rivelt.project.snapshot import Snapshot
+from rivelt.project.project import Project, remembered
 
 LOCK_NAME = "rivelt.lock"
 LOCK_FORMAT = 1
@@ -53,13 +53,14 @@ def _quoted(text: str) -> str:
     return json.dumps(text, ensure_ascii=False).replace("\x7f", "\\u007f")
 
 
-def generated_in(snapshot: Snapshot) -> frozenset[str]:
-    """The paths of what an earlier apply made in a project.
+@remembered
+def lock_of(project: Project) -> Lock:
+    """Return the lock file of a project; an empty one where it has none.
 
     Raises:
-        BadInput: its lock file is damaged.
+        BadInput: it is damaged.
     """
-    return frozenset(read_lock(snapshot.read(LOCK_NAME)).files) if LOCK_NAME in snapshot else frozenset()
+    return read_lock(project.read(LOCK_NAME)) if LOCK_NAME in project else Lock()
 
 
 def read_lock(data: bytes) -> Lock:

@@ -11,9 +11,9 @@ from rivelt.art.outline.css import Rule, computed, parse_sheet
 from rivelt.art.outline.model import Matrix, Outline, Paint, Path, Shape, Stroke, Unsupported
 from rivelt.art.outline.paint import NotSupported, Paints, link_of, parse_transform, share
 from rivelt.art.outline.path import bounds_of, ellipse, parse_path, rectangle, transformed
-from rivelt.art.source import Art
 from rivelt.art.svg import css_length
 from rivelt.edit.xml import Node, parse_xml
+from rivelt.picture import Art
 from rivelt.units import Rect, Size
 
 _CONTAINERS = frozenset({"g", "a", "svg", "switch"})

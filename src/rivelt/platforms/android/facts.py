@@ -9,6 +9,9 @@ from msgspec import Struct
 from rivelt.platforms.facts import ScreenFacts, load_facts
 from rivelt.scene.model import Screen
 
+BASE_DPI = 160
+"""Dots per inch at which a px is a dp (https://developer.android.com/training/multiscreen/screendensities)."""
+
 
 class IconFacts(Struct, frozen=True):
     """The icon of the system launch screen: side of the drawable and diameter of the mask, in dp."""
@@ -103,9 +106,6 @@ def android_facts() -> AndroidFacts:
     return load_facts(__package__, AndroidFacts)
 
 
-SIGN = "an AndroidManifest.xml"
-TITLE = "Android"
-UNIT = "dp"
 
 
 def masks(*, has_disc: bool) -> tuple[float, ...]:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from rivelt.platforms.options import PlatformOptions
+from rivelt.brief.model import PlatformOptions
 
 Way = Literal["auto", "compat", "platform"]
 MarkForm = Literal["auto", "vector", "bitmaps"]
@@ -102,5 +102,3 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
         """The file of the moving icon."""
         return {"motion": self.motion} if self.motion else {}
 
-
-Options = AndroidTable

@@ -5,39 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Literal, TypeAlias
 
-from rivelt.plan.names import RESOURCE, safe_name
-from rivelt.platforms.site import Site
+from rivelt.scene.site import Site
 
 if TYPE_CHECKING:
-    from rivelt.platforms.android.activity import ActivitySource
-    from rivelt.platforms.android.build import Build
-
-PREFIX = "rivelt_"
-MADE_BY = b"Made by rivelt"
-"""What stands in the first lines of every file that Rivelt generates."""
+    from rivelt.platforms.android.native.activity import ActivitySource
+    from rivelt.platforms.android.native.build import Build
 
 Way: TypeAlias = Literal["compat", "platform"]
-
-
-@dataclass(frozen=True)
-class Names:
-    """The names of what Rivelt generates, all with one prefix."""
-
-    prefix: str = PREFIX
-
-    @classmethod
-    def safe(cls, prefix: str) -> Names:
-        """The names with a prefix that a person chose, made safe for Android."""
-        return cls(safe_name(prefix, RESOURCE))
-
-    def __getattr__(self, name: str) -> str:
-        """`names.mark` is the resource name of the mark, and so on."""
-        return f"{self.prefix}{name}"
-
-    @property
-    def values_file(self) -> str:
-        """The file of colours and styles in each values folder."""
-        return f"{self.prefix}launch.xml"
 
 
 @dataclass(frozen=True)

@@ -8,55 +8,53 @@ from dataclasses import dataclass, replace
 
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
-from rivelt.platforms.android.activity import INSTALL_CALL, ActivitySource, find_activity
-from rivelt.platforms.android.build import Build, read_build
-from rivelt.platforms.android.facts import android_facts, screens
-from rivelt.platforms.android.leftovers import launch_items, reachable, unused_launch_images
-from rivelt.platforms.android.manifest import Manifest, attribute, read_manifest
-from rivelt.platforms.android.options import Options
-from rivelt.platforms.android.reader import scene
-from rivelt.platforms.android.resources import Entry, Resources, split_reference, style_parent
-from rivelt.platforms.android.site import MADE_BY, AndroidSite, Names
-from rivelt.platforms.android.theme import POST_LAUNCH
-from rivelt.platforms.android.way import choose_way
-from rivelt.project.snapshot import Snapshot, join, parent
-
-# What Android gives an activity without a theme, for apps that target API 24 or later (frameworks/base, Resources.java).
-DEFAULT_THEME = "@android:style/Theme.DeviceDefault.Light.DarkActionBar"
+from rivelt.platforms.android.facts import screens
+from rivelt.platforms.android.make.library import library_edits
+from rivelt.platforms.android.make.method import choose_way
+from rivelt.platforms.android.names import Names
+from rivelt.platforms.android.native.activity import INSTALL_CALL, ActivitySource, find_activity
+from rivelt.platforms.android.native.after_launch import theme_after_launch
+from rivelt.platforms.android.native.build import Build, read_build
+from rivelt.platforms.android.native.leftovers import launch_items, reachable, unused_launch_images
+from rivelt.platforms.android.native.manifest import Manifest, attribute, read_manifest
+from rivelt.platforms.android.native.resources import Entry, Resources, resources_of
+from rivelt.platforms.android.options import AndroidTable
+from rivelt.platforms.android.reader.scene import scene
+from rivelt.platforms.android.site import AndroidSite
+from rivelt.project.project import Project
+from rivelt.project.snapshot import join, parent
 
 _SOURCE_SET = re.compile(r"(?:^|/)src/(?P<name>[^/]+)/AndroidManifest\.xml$")
 _MAIN_SETS = frozenset({"main", "androidMain"})  # Kotlin Multiplatform has its own name for it
 _TEST_SETS = re.compile(r"^(?:test|androidTest)")
-_LONGEST_CHAIN = 30
 
 
 class NoLauncher(BadInput):
-    """Nothing of a manifest is started from the launcher, and nothing says that it is an app's."""
+    """The manifest declares no launcher activity, and nothing says that it is an app's."""
 
 
-def survey(snapshot: Snapshot, brief: Brief | None = None) -> list[AndroidSite]:
+def survey(project: Project, brief: Brief | None = None) -> list[AndroidSite]:
     """The app modules of a project: not its libraries, nor the manifests of flavours, build types and tests.
 
-    With a brief, its module; what would have to be guessed is told in `blocked`.
+    With a brief, its module; what would have to be guessed is reported in `blocked`.
     """
-    options = brief.options.get("android", Options()) if brief else Options()
-    assert isinstance(options, Options)
+    options = brief.table("android", AndroidTable) if brief else AndroidTable()
     modules = [
-        _Module(snapshot, path, options, brief)
-        for path in snapshot.find("*AndroidManifest.xml")
+        _Module(project, path, options, brief)
+        for path in project.find("*AndroidManifest.xml")
         if _is_main_manifest(path)
     ]
     found = [site for module in modules if (site := module.site()) is not None]
     # A manifest without a launcher is a part of something, unless there is nothing else.
     sites = [site for site in found if not isinstance(site.blocked, NoLauncher)] or found
-    sites = [site for site in sites if not _is_stray(snapshot, site)] or sites
+    sites = [site for site in sites if not _is_stray(project, site)] or sites
     return sites if brief is None else _chosen(sites, options, brief)
 
 
-def _is_stray(snapshot: Snapshot, site: AndroidSite) -> bool:
+def _is_stray(project: Project, site: AndroidSite) -> bool:
     """Whether it is a manifest that merely lies there: nothing builds it, and no resources are beside it."""
     has_build = site.build is not None and site.build.path is not None
-    return not has_build and not snapshot.below(join(parent(site.manifest), "res"))
+    return not has_build and not project.below(join(parent(site.manifest), "res"))
 
 
 def _is_main_manifest(path: str) -> bool:
@@ -64,7 +62,7 @@ def _is_main_manifest(path: str) -> bool:
     return path.rpartition("/")[2] == "AndroidManifest.xml" and (source_set is None or source_set["name"] in _MAIN_SETS)
 
 
-def _chosen(sites: list[AndroidSite], options: Options, brief: Brief) -> list[AndroidSite]:
+def _chosen(sites: list[AndroidSite], options: AndroidTable, brief: Brief) -> list[AndroidSite]:
     """The module that the brief means."""
     names = ", ".join(site.name for site in sites)
     if options.module is not None:
@@ -87,21 +85,21 @@ def _chosen(sites: list[AndroidSite], options: Options, brief: Brief) -> list[An
 class _Module:
     """One manifest on its way to a site."""
 
-    snapshot: Snapshot
+    project: Project
     path: str
-    options: Options
+    options: AndroidTable
     brief: Brief | None
 
     def site(self) -> AndroidSite | None:
         """The module as a site; None when it is no app."""
         source_set = _SOURCE_SET.search(self.path)
         module = self.path[: source_set.start()] if source_set else parent(self.path)
-        build = read_build(self.snapshot, module)
+        build = read_build(self.project, module)
         if build.is_library:
             return None
         blank = AndroidSite("android", module or ".", module=module, manifest=self.path, build=build)
         try:
-            manifest = read_manifest(self.snapshot.read(self.path), self.path)
+            manifest = read_manifest(self.project, self.path)
             return self._described(blank, self._with_one_launcher(manifest, is_application=build.is_application), build)
         except RiveltError as error:
             return replace(blank, blocked=error)
@@ -134,19 +132,18 @@ class _Module:
         all_res: tuple[str, ...] = (main_res,)
         if self.options.source_set != "main":
             all_res = (join(blank.module, "src", self.options.source_set, "res"), main_res)
-        resources = Resources.of_folders(self.snapshot, all_res)
-        app_theme = self._app_theme(manifest, resources)
-        self._refuse_missing_theme(manifest, resources, app_theme)
+        resources = resources_of(self.project, all_res)
+        app_theme = theme_after_launch(self.project, manifest, resources)
         package = manifest.package or build.namespace or ""
         activity = manifest.activity_name
         if "$" in activity:
             raise BadInput(
-                f"the launcher activity's name cannot be told before the build: {activity}",
+                f"the launcher activity's name is not known before the build: {activity}",
                 place=manifest.place_of_launcher,
             )
-        source = find_activity(self.snapshot, blank.module, build.namespace or package, activity)
+        source = find_activity(self.project, blank.module, build.namespace or package, activity)
         source = source or (
-            find_activity(self.snapshot, blank.module, package, activity) if package != build.namespace else None
+            find_activity(self.project, blank.module, package, activity) if package != build.namespace else None
         )
         site = replace(
             blank,
@@ -163,17 +160,17 @@ class _Module:
             code_build=self._build_of(source, build),
             manifest_min_sdk=manifest.min_sdk,
         )
-        shown = [f"{screen.system}: {scene(self.snapshot, site, screen, 'light').title}" for screen in screens()]
+        shown = [f"{screen.system}: {scene(self.project, site, screen, 'light').title}" for screen in screens()]
         return replace(site, facts=self._facts(site, resources), touches=self._touches(site), today="; ".join(shown))
 
     def _flavours(self, module: str) -> tuple[str, ...]:
         src = join(module, "src")
-        sets = {path.removeprefix(f"{src}/").split("/")[0] for path in self.snapshot.below(src)}
+        sets = {path.removeprefix(f"{src}/").split("/")[0] for path in self.project.below(src)}
         mine = {name for name in sets if name not in _MAIN_SETS and not _TEST_SETS.match(name)}
         return tuple(sorted(name for name in mine if self._has_resources(join(src, name))))
 
     def _has_resources(self, folder: str) -> bool:
-        return join(folder, "AndroidManifest.xml") in self.snapshot or bool(self.snapshot.below(join(folder, "res")))
+        return join(folder, "AndroidManifest.xml") in self.project or bool(self.project.below(join(folder, "res")))
 
     def _build_of(self, source: ActivitySource | None, build: Build) -> Build | None:
         """The build of the module that the activity's source belongs to, if it is another one."""
@@ -181,74 +178,19 @@ class _Module:
             return None
         folder = parent(source.path)
         while folder:
-            found = read_build(self.snapshot, folder)
+            found = read_build(self.project, folder)
             if found.path is not None:
                 return found
             folder = parent(folder)
         return None
 
-    # Themes
-
-    def _app_theme(self, manifest: Manifest, resources: Resources) -> str:
-        """The theme the app uses after launch: what the launcher has now, or what Rivelt's or the app's own launch theme gives way to."""
-        theme = manifest.theme
-        if theme is None:
-            return DEFAULT_THEME
-        for _ in range(_LONGEST_CHAIN):
-            reference = split_reference(theme)
-            if reference is None:
-                hint = "Name the theme as @style/..., so that the launch theme can inherit from it."
-                raise BadInput(
-                    f"the launcher's theme cannot be told before the build: {theme}",
-                    place=manifest.place_of_launcher,
-                    hint=hint,
-                )
-            after = self._after_launch(reference[1], resources) if reference[0] == "style" else None
-            if after is None:
-                return theme
-            theme = after
-        raise BadInput(
-            f"the launch themes give way to each other in a circle: {theme}", place=manifest.place_of_launcher
-        )
-
-    def _after_launch(self, style: str, resources: Resources) -> str | None:
-        """The theme that a launch theme gives way to; None for a theme that is none."""
-        wanted: str | None = style
-        for _ in range(_LONGEST_CHAIN):
-            entries = resources.defined("style", wanted or "")
-            entry = min(entries, key=lambda entry: len(entry.qualifiers), default=None)
-            if entry is None or entry.node is None:
-                return None
-            for item in entry.node.all("item"):
-                if item.get("name") in {POST_LAUNCH, f"android:{POST_LAUNCH}"}:
-                    return item.text.strip()
-            wanted = style_parent(entry.node)
-            if self._is_ours(entry):
-                return _as_reference(wanted) if wanted else None
-        return None
-
-    def _is_ours(self, entry: Entry) -> bool:
-        return MADE_BY in self.snapshot.read(entry.path)[:300]
-
-    def _refuse_missing_theme(self, manifest: Manifest, resources: Resources, app_theme: str) -> None:
-        """Refuse a theme that neither the module, nor the rest of the project, nor a library known to have themes defines."""
-        kind, _, name = app_theme.removeprefix("@").partition("/")
-        if kind != "style" or resources.defined("style", name) or name.startswith(android_facts().library_themes):
-            return
-        wanted = re.compile(rf"""<style\b[^>]*\bname\s*=\s*["']{re.escape(name)}["']""".encode())
-        values = (path for path in self.snapshot.find("*/values*/*.xml") if "/res" in f"/{path}")
-        if any(wanted.search(self.snapshot.read(path)) for path in values):
-            return
-        message = f"the launcher's theme {app_theme} is defined nowhere in the project"
-        raise BadInput(message, place=manifest.place_of_launcher, hint="Mend android:theme, or add the style.")
-
     # What people are told
 
     def _touches(self, site: AndroidSite) -> tuple[str, ...]:
-        way, _ = choose_way(site, Options())
+        way, _ = choose_way(self.project, site, AndroidTable())
         touched = [] if site.launch_style else [site.manifest]
         if way == "compat":
-            touched += [edit.path for build in site.builds for edit in build.with_library()]
+            touched += [edit.path for build in site.builds for edit in library_edits(self.project, build)]
         if site.source is not None and not site.launch_style:
             touched += [source.path for source in site.source.everywhere]
         return tuple(touched)
@@ -256,10 +198,10 @@ class _Module:
     def _facts(self, site: AndroidSite, resources: Resources) -> dict[str, str]:
         build = site.build
         assert build is not None
-        way, reason = choose_way(site, Options())
+        way, reason = choose_way(self.project, site, AndroidTable())
         styles = resources.defined("style", (site.theme or "").removeprefix("@style/"))
         items = launch_items(styles)
-        images = sorted(f"{kind}/{name}" for kind, name in reachable(self.snapshot, resources, items))
+        images = sorted(f"{kind}/{name}" for kind, name in reachable(self.project, resources, items))
         facts = {
             "manifest": site.manifest,
             "launcher activity": site.activity,
@@ -270,7 +212,7 @@ class _Module:
             if site.source
             else "not found in the project",
             "build": f"{build.dialect}; minSdk {build.min_sdk or 'not known'}, compileSdk {build.compile_sdk or 'not known'}",
-            "compatibility library": _library_state(build, site.source),
+            "compatibility library": _library_state(self.project, build, site.source),
             "launch images in use": ", ".join(images),
             "way": f"{way}: {reason}",
             "resources": site.res,
@@ -281,16 +223,12 @@ class _Module:
             facts["second launch screen"] = (
                 f"{site.activity} waits, then starts another activity: from Android 12 on people see two launch screens"
             )
-        unused = unused_launch_images(self.snapshot, resources, Names.safe(self.options.prefix), frozenset())
+        unused = unused_launch_images(self.project, resources, Names.of(self.options.prefix), frozenset())
         if unused:
             facts["launch images nothing uses"] = "\n".join(unused)
         if resources.broken:
             facts["cannot be read"] = ", ".join(str(problem.place) for problem in resources.broken)
         return {key: value for key, value in facts.items() if value}
-
-
-def _as_reference(name: str) -> str:
-    return f"@android:style/{name.removeprefix('android:')}" if name.startswith("android:") else f"@style/{name}"
 
 
 def _framework_style(manifest: Manifest, resources: Resources) -> str | None:
@@ -315,7 +253,8 @@ def _defined_in(theme: str | None, resources: Resources) -> str:
     return "\n".join(f"{entry.path}:{entry.node.line}" for entry in entries if entry.node)
 
 
-def _library_state(build: Build, source: ActivitySource | None) -> str:
-    is_called = source is not None and source.problem is None and source.source.calls(INSTALL_CALL)
+def _library_state(project: Project, build: Build, source: ActivitySource | None) -> str:
+    is_called = source is not None and source.problem is None and project.source(source.path).calls(INSTALL_CALL)
     has_call = source.path if source and is_called else source.installs_itself if source else None
-    return f"{'a dependency' if build.has_library else 'no dependency'}, {f'installed in {has_call}' if has_call else 'no install call'}"
+    dependency = "a dependency" if build.has_library else "no dependency"
+    return f"{dependency}, {f'installed in {has_call}' if has_call else 'no install call'}"

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from rivelt.platforms.options import PlatformOptions
+from rivelt.brief.model import PlatformOptions
 
 _Name = Annotated[str, Meta(min_length=1)]
 
@@ -61,5 +61,3 @@ class IosTable(PlatformOptions, frozen=True, kw_only=True):
         ),
     ] = False
 
-
-Options = IosTable

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal, TypeAlias
 
 from rivelt.plan.names import ASSET, safe_name
-from rivelt.platforms.site import Site
+from rivelt.scene.site import Site
 
 PREFIX = "Rivelt"
+
+Part: TypeAlias = Literal["Mark", "Imprint", "Disc", "Backdrop", "Ground", "Launch"]
+"""What Rivelt generates, by the names that a prefix is put before."""
 
 
 @dataclass(frozen=True)
@@ -19,11 +23,11 @@ class Names:
 
     @classmethod
     def safe(cls, prefix: str) -> Names:
-        """The names with a prefix that a person chose, made safe for Xcode."""
+        """Return the names with a prefix that a person chose, made safe for Xcode."""
         return cls(safe_name(prefix, ASSET))
 
-    def of(self, part: str) -> str:
-        """The name of a part: "Mark", "Imprint", "Disc", "Backdrop", "Ground" or "Launch"."""
+    def of(self, part: Part) -> str:
+        """Return the name of a part."""
         return f"{self.prefix}{part}{self.suffix}"
 
     @property

@@ -2,35 +2,31 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import replace
 
 from rivelt.brief.model import Brief
-from rivelt.edit.plist import Plist, Value
-from rivelt.edit.xcode import XcodeProject
-from rivelt.edit.xml import parse_xml
 from rivelt.errors import BadInput, Place, RiveltError
-from rivelt.platforms.ios.declare import SETTING, STORYBOARD_KEY, declared_kinds, refuse_untold
 from rivelt.platforms.ios.facts import screens
-from rivelt.platforms.ios.leftovers import unused_launch_files
-from rivelt.platforms.ios.options import Options
-from rivelt.platforms.ios.reader import scene
+from rivelt.platforms.ios.native.declared import declared, declared_kinds, refuse_missing
+from rivelt.platforms.ios.native.leftovers import unused_launch_files
+from rivelt.platforms.ios.native.targets import AppTarget, Group, app_targets
+from rivelt.platforms.ios.options import IosTable
+from rivelt.platforms.ios.reader.scene import scene
 from rivelt.platforms.ios.site import PREFIX, IosSite, Names
-from rivelt.platforms.ios.targets import AppTarget, Group, app_targets
-from rivelt.project.snapshot import Snapshot, join, parent
+from rivelt.project.project import Project
+from rivelt.project.snapshot import join, parent
 
 _SHOWN_KEYS = ("UIStatusBarStyle", "UIStatusBarHidden", "UIViewControllerBasedStatusBarAppearance")
 
 
-def survey(snapshot: Snapshot, brief: Brief | None = None) -> list[IosSite]:
+def survey(project: Project, brief: Brief | None = None) -> list[IosSite]:
     """The app targets of every Xcode project; with a brief those that it means."""
-    options = brief.options.get("ios", Options()) if brief else Options()
-    assert isinstance(options, Options)
-    sites = [site for path in snapshot.find("*.xcodeproj/project.pbxproj") for site in _sites(snapshot, path, options)]
+    options = brief.table("ios", IosTable) if brief else IosTable()
+    sites = [site for path in project.find("*.xcodeproj/project.pbxproj") for site in _sites(project, path, options)]
     return sites if brief is None else _chosen(sites, options, brief)
 
 
-def _chosen(sites: list[IosSite], options: Options, brief: Brief) -> list[IosSite]:
+def _chosen(sites: list[IosSite], options: IosTable, brief: Brief) -> list[IosSite]:
     """The targets that the brief means; where it does not say, there must be only one."""
     known = [site for site in sites if site.target_name]
     names = ", ".join(dict.fromkeys(site.target_name for site in known))
@@ -47,27 +43,27 @@ def _chosen(sites: list[IosSite], options: Options, brief: Brief) -> list[IosSit
     return [replace(site, blocked=BadInput(f"there are several app targets: {names}", hint=hint)) for site in known]
 
 
-def _sites(snapshot: Snapshot, path: str, options: Options) -> list[IosSite]:
+def _sites(project: Project, path: str, options: IosTable) -> list[IosSite]:
     try:
-        targets = app_targets(XcodeProject(snapshot.read(path), path), snapshot)
+        targets = app_targets(project, path)
     except RiveltError as error:
         return [IosSite("ios", parent(path), project_file=path, blocked=error)]
-    return [_site(snapshot, target, options) for target in targets]
+    return [_site(project, target, options) for target in targets]
 
 
-def _site(snapshot: Snapshot, target: AppTarget, options: Options) -> IosSite:
-    path = target.project.path
+def _site(project: Project, target: AppTarget, options: IosTable) -> IosSite:
+    path = target.pbx.path
     site = IosSite("ios", f"{parent(path)}: {target.name}", project_file=path, target_name=target.name)
     try:
-        site = _described(snapshot, target, site, options)
-        today = scene(snapshot, site, screens()[0], "light").title
-        return replace(site, today=today, touches=_touched(snapshot, site, options))
+        site = _described(project, target, site, options)
+        today = scene(project, site, screens()[0], "light").title
+        return replace(site, today=today, touches=_touched(project, site, options))
     except RiveltError as error:
         return replace(site, blocked=error)
 
 
-def _described(snapshot: Snapshot, target: AppTarget, site: IosSite, options: Options) -> IosSite:
-    path = target.project.path
+def _described(project: Project, target: AppTarget, site: IosSite, options: IosTable) -> IosSite:
+    path = target.pbx.path
     declarations = target.declarations()
     if not declarations:
         raise BadInput(
@@ -76,11 +72,12 @@ def _described(snapshot: Snapshot, target: AppTarget, site: IosSite, options: Op
             hint="Open and save the project in Xcode.",
         )
     for declaration in declarations:
-        refuse_untold(declaration, snapshot, target.name, path)
+        refuse_missing(declaration, project, target.name, path)
     site = replace(site, declarations=declarations, folder=target.folder)
-    lists = [Plist(snapshot.read(plist), plist).values for plist in site.plists]
-    members = target.members(snapshot)
-    name = _storyboard_name(site, lists)
+    lists = [project.plist(plist).values for plist in site.plists]
+    members = target.members()
+    found = declared(project, declarations, path)
+    name = next((one.storyboard for one in found if one.storyboard), None)
     named = sorted(
         path for path in members if name and path.rpartition("/")[2] in {f"{name}.storyboard", f"{name}.xib"}
     )
@@ -94,8 +91,8 @@ def _described(snapshot: Snapshot, target: AppTarget, site: IosSite, options: Op
         raise BadInput(f"target {target.name} has no Resources phase", place=Place(path), hint=hint)
     site = replace(
         site,
-        storyboard=next((path for path in named if path in snapshot), None),
-        catalogs=tuple(path for path in catalogs if any(True for _ in snapshot.below(path))),
+        storyboard=next((path for path in named if path in project), None),
+        catalogs=tuple(path for path in catalogs if any(True for _ in project.below(path))),
         home=group.folder,
         group=None if group.is_synchronised else group.id,
         phase=phase or "",
@@ -103,17 +100,17 @@ def _described(snapshot: Snapshot, target: AppTarget, site: IosSite, options: Op
         sources=target.phase("PBXSourcesBuildPhase") or "",
         members=members,
     )
-    unused = unused_launch_files(snapshot, site, Names.safe(options.prefix))
+    unused = unused_launch_files(project, site, Names.safe(options.prefix))
     shown = {key: str(values[key]) for values in lists for key in _SHOWN_KEYS if key in values}
     facts = {
         "target": target.name,
         "configurations": ", ".join(found.name for found in declarations),
         "Info.plist": _lists_in_words(site),
-        "declares": "\n".join(dict.fromkeys(declared_kinds(snapshot, site)))
+        "declares": "\n".join(dict.fromkeys(declared_kinds(project, site.declarations)))
         or "no launch screen (the app runs letterboxed)",
         "launch storyboard": ", ".join(named)
         or (f"{name} is named, but is not in the target" if name else "none in the target"),
-        "shows": _contents(snapshot, site.storyboard) if site.storyboard else "",
+        "shows": _contents(project, site.storyboard) if site.storyboard else "",
         "status bar": ", ".join(f"{key} {value}" for key, value in shown.items()),
         "asset catalogs": ", ".join(catalogs) or "none",
         "launch screens nothing names": "\n".join(unused),
@@ -127,11 +124,11 @@ def _lists_in_words(site: IosSite) -> str:
     return " and ".join(part for part in (", ".join(site.plists), made) if part)
 
 
-def _contents(snapshot: Snapshot, path: str) -> str:
+def _contents(project: Project, path: str) -> str:
     """What is on a launch storyboard, in words."""
     counted: dict[str, int] = {}
     try:
-        for node in parse_xml(snapshot.read(path), path).root.walk():
+        for node in project.xml(path).root.walk():
             if node.local in {"label", "imageView", "button", "textField", "activityIndicatorView"}:
                 counted[node.local] = counted.get(node.local, 0) + 1
     except RiveltError as error:
@@ -148,7 +145,7 @@ def _home_group(target: AppTarget, catalogs: list[str], storyboards: list[str], 
         if group is not None and not group.folder.endswith(".lproj"):
             return group
     if not target.groups:
-        raise BadInput(f"the project of target {target.name} has no groups", place=Place(target.project.path))
+        raise BadInput(f"the project of target {target.name} has no groups", place=Place(target.pbx.path))
     return target.groups[0]
 
 
@@ -156,21 +153,8 @@ def _catalog_of(path: str) -> str:
     return path[: path.index(".xcassets/")] + ".xcassets"
 
 
-def _storyboard_name(site: IosSite, lists: list[Mapping[str, Value]]) -> str | None:
-    names = [values.get(STORYBOARD_KEY) for values in lists]
-    for found in site.declarations:
-        settings = {**dict(found.inherited), **dict(found.own)}
-        names += [
-            value
-            for key, value in settings.items()
-            if found.is_generated and key.startswith(f"{SETTING}{STORYBOARD_KEY}")
-        ]
-    name = next((name for name in names if isinstance(name, str) and name), None)
-    return name.removesuffix(".storyboard") if name else None
-
-
-def _touched(snapshot: Snapshot, site: IosSite, options: Options) -> tuple[str, ...]:
+def _touched(project: Project, site: IosSite, options: IosTable) -> tuple[str, ...]:
     storyboard = join(site.home, f"{Names.safe(options.prefix).of('Launch')}.storyboard")
-    is_member = storyboard in site.members and storyboard in snapshot
+    is_member = storyboard in site.members and storyboard in project
     needs_project = (not is_member and site.group is not None) or any(found.is_generated for found in site.declarations)
     return (*site.plists, *((site.project_file,) if needs_project else ()))

@@ -29,9 +29,6 @@ def upload_facts() -> UploadFacts:
     return load_facts(__package__, UploadFacts)
 
 
-TITLE = "Uploads"
-UNIT = "px"
-IS_ON_REQUEST = True
 
 
 def masks(*, has_disc: bool) -> tuple[float, ...]:
@@ -50,18 +47,22 @@ def every_screen() -> tuple[Screen, ...]:
 
 
 def upload_screen(name: str, width: int, height: int, density: float, margin: float = 0.0) -> Screen:
-    """A size in px as a screen in dp or points, the safe margin (a share of each side) as its insets."""
-    shown = Screen(
+    """Return a size in px as a screen in dp or points, the safe margin (a share of each side) as its insets.
+
+    `variant` is the name of the set that the size is of.
+    """
+    across, down = width / density, height / density
+    return Screen(
         "uploads",
         f"{width} x {height}",
         f"{name}, {width} x {height} px",
-        width / density,
-        height / density,
+        across,
+        down,
         density,
         0,
+        top=down * margin,
+        bottom=down * margin,
+        side=across * margin,
+        variant=name,
+        shows_safe_area=True,
     )
-    vertical = shown.height * margin
-    return Screen(
-        shown.target, shown.name, shown.system, shown.width, shown.height, density, 0,
-        top=vertical, bottom=vertical, side=shown.width * margin, shows_safe_area=True,
-    )  # fmt: skip

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from rivelt.platforms.options import PlatformOptions
+from rivelt.brief.model import PlatformOptions
 
 _Size = Annotated[str, Meta(min_length=1)]
 
@@ -37,5 +37,3 @@ class UploadsTable(PlatformOptions, frozen=True, kw_only=True):
         Meta(description='a folder, or a file that ends in .zip, in the project, such as "uploads"', min_length=1),
     ] = "uploads"
 
-
-Options = UploadsTable

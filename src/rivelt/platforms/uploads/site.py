@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from rivelt.platforms.site import Site
+from rivelt.scene.model import Screen
+from rivelt.scene.site import Site
 from rivelt.units import Look
 
 
@@ -18,6 +19,10 @@ class Upload:
     height: int
     density: float
     look: Look
+
+    def fits(self, screen: Screen, look: Look) -> bool:
+        """Return whether it is the image of a screen in a look."""
+        return look == self.look and screen.variant == self.target and screen.name == f"{self.width} x {self.height}"
 
 
 @dataclass(frozen=True)

@@ -7,32 +7,34 @@ from dataclasses import replace
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, RiveltError
 from rivelt.platforms.uploads.facts import upload_screen
+from rivelt.platforms.uploads.native.images import uploads
+from rivelt.platforms.uploads.options import UploadsTable
 from rivelt.platforms.uploads.site import UploadsSite
-from rivelt.platforms.uploads.wanted import options_of, uploads
-from rivelt.project.snapshot import Snapshot, join
+from rivelt.project.project import Project
+from rivelt.project.snapshot import join
 
 
-def survey(snapshot: Snapshot, brief: Brief | None = None) -> list[UploadsSite]:
+def survey(project: Project, brief: Brief | None = None) -> list[UploadsSite]:
     """One site, if the brief has a table [uploads] or names the target."""
     if brief is None or not ("uploads" in brief.places or "uploads" in (brief.targets or ())):
         return []
-    out = join("", *options_of(brief).out.replace("\\", "/").split("/"))
-    given = options_of(brief).out
+    out = join("", *brief.table("uploads", UploadsTable).out.replace("\\", "/").split("/"))
+    given = brief.table("uploads", UploadsTable).out
     if out.startswith("../") or out in {"", ".."} or given.startswith(("/", "\\")) or ":" in given:
         at, hint = brief.place("uploads.out"), 'Give a folder in the project, such as "uploads".'
         error = BadInput("`uploads.out` leads out of the project", place=at, hint=hint)
         return [UploadsSite("uploads", brief.path.name, blocked=error)]
     try:
-        return [_site(snapshot, brief, out)]
+        return [_site(project, brief, out)]
     except RiveltError as error:
         return [UploadsSite("uploads", brief.path.name, blocked=error)]
 
 
-def _site(snapshot: Snapshot, brief: Brief, out: str) -> UploadsSite:
+def _site(project: Project, brief: Brief, out: str) -> UploadsSite:
     wanted = uploads(brief)
     is_archive = out.lower().endswith(".zip")
-    there = out in snapshot if is_archive else any(join(out, upload.path) in snapshot for upload in wanted)
-    margin = options_of(brief).safe_margin
+    there = out in project if is_archive else any(join(out, upload.path) in project for upload in wanted)
+    margin = brief.table("uploads", UploadsTable).safe_margin
     screens = dict.fromkeys(
         upload_screen(upload.target, upload.width, upload.height, upload.density, margin) for upload in wanted
     )

@@ -32,9 +32,6 @@ def web_facts() -> WebFacts:
     return load_facts(__package__, WebFacts)
 
 
-SIGN = "a web app manifest"
-TITLE = "Web"
-UNIT = "px"
 HOME_SCREEN = "home screen"
 """The variant of screens that show startup images."""
 

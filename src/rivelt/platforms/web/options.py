@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from rivelt.platforms.options import PlatformOptions
+from rivelt.brief.model import PlatformOptions
 
 _Words = Annotated[str, Meta(min_length=1)]
 
@@ -36,5 +36,3 @@ class WebTable(PlatformOptions, frozen=True, kw_only=True):
         str, Meta(description="the folder of the images, next to the manifest, as text", min_length=1, max_length=40)
     ] = "rivelt"
 
-
-Options = WebTable

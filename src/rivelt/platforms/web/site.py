@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from rivelt.platforms.site import Site
+from rivelt.scene.site import Site
 
 
 @dataclass(frozen=True)

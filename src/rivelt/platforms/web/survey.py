@@ -10,37 +10,38 @@ from rivelt.edit.html import Page, Tag, parse_html
 from rivelt.edit.jsontext import JsonDocument
 from rivelt.errors import RiveltError
 from rivelt.platforms.web.facts import screens
-from rivelt.platforms.web.links import STARTUP, base_of, is_built, resolve
-from rivelt.platforms.web.manifest import looks_like_manifest, read_manifest
-from rivelt.platforms.web.reader import scene
+from rivelt.platforms.web.native.links import STARTUP, base_of, is_built, resolve
+from rivelt.platforms.web.native.manifest import looks_like_manifest
+from rivelt.platforms.web.reader.scene import scene
 from rivelt.platforms.web.site import LinkedPage, WebSite
-from rivelt.project.snapshot import Snapshot, join, parent
+from rivelt.project.project import Project
+from rivelt.project.snapshot import join, parent
 
 _PAGES = (".html", ".htm")
 _PLAIN_NAME, _TYPE = "manifest.json", ".webmanifest"
 _LARGEST_PAGE = 2_000_000  # bytes
 
 
-def survey(snapshot: Snapshot, _brief: Brief | None = None) -> list[WebSite]:
+def survey(project: Project, _brief: Brief | None = None) -> list[WebSite]:
     """The web apps: one for each web app manifest, with the pages that link it."""
     pages: dict[str, list[LinkedPage]] = {}
-    for path, tag in _manifest_links(snapshot):
-        manifest = resolve(snapshot, path, tag.get("href"))
+    for path, tag in _manifest_links(project):
+        manifest = resolve(project, path, tag.get("href"))
         if manifest is not None:
             pages.setdefault(manifest, []).append(LinkedPage(path, base_of(tag.get("href"))))
-    for path in snapshot.paths:
-        if path not in pages and not is_built(path) and _may_be_manifest(snapshot, path):
-            pages[path] = [LinkedPage(page, "") for page in (join(parent(path), "index.html"),) if page in snapshot]
-    return [_site(snapshot, manifest, tuple(linked)) for manifest, linked in sorted(pages.items())]
+    for path in project.paths:
+        if path not in pages and not is_built(path) and _may_be_manifest(project, path):
+            pages[path] = [LinkedPage(page, "") for page in (join(parent(path), "index.html"),) if page in project]
+    return [_site(project, manifest, tuple(linked)) for manifest, linked in sorted(pages.items())]
 
 
-def _manifest_links(snapshot: Snapshot) -> Iterator[tuple[str, Tag]]:
+def _manifest_links(project: Project) -> Iterator[tuple[str, Tag]]:
     """The first link to a manifest of each page."""
-    for path in snapshot.paths:
+    for path in project.paths:
         if not path.lower().endswith(_PAGES) or is_built(path):
             continue
         try:
-            data = snapshot.read(path)
+            data = project.read(path)
             if len(data) > _LARGEST_PAGE or b"manifest" not in data:
                 continue
             page = parse_html(data, path)
@@ -51,23 +52,23 @@ def _manifest_links(snapshot: Snapshot) -> Iterator[tuple[str, Tag]]:
             yield path, link
 
 
-def _may_be_manifest(snapshot: Snapshot, path: str) -> bool:
+def _may_be_manifest(project: Project, path: str) -> bool:
     name = path.rpartition("/")[2]
     if name != _PLAIN_NAME and not name.endswith(_TYPE):
         return False
     try:
-        value = read_manifest(snapshot.read(path), path).root.value
+        value = project.json(path).value
         return name.endswith(_TYPE) or looks_like_manifest(value)
     except RiveltError:
         return name.endswith(_TYPE)  # such a file is one, and should be told of
 
 
-def _site(snapshot: Snapshot, path: str, pages: tuple[LinkedPage, ...]) -> WebSite:
+def _site(project: Project, path: str, pages: tuple[LinkedPage, ...]) -> WebSite:
     site = WebSite("web", path, manifest=path, pages=pages)
     try:
-        manifest = read_manifest(snapshot.read(path), path)
-        parsed = [parse_html(snapshot.read(page.path), page.path) for page in pages]
-        today = scene(snapshot, site, screens()[0], "light").title
+        manifest = project.json(path)
+        parsed = [project.html(page.path) for page in pages]
+        today = scene(project, site, screens()[0], "light").title
         touches = (path, *(page.path for page in pages))
         return replace(site, today=today, facts=_facts(manifest, parsed), touches=touches)
     except RiveltError as error:
@@ -75,7 +76,7 @@ def _site(snapshot: Snapshot, path: str, pages: tuple[LinkedPage, ...]) -> WebSi
 
 
 def _facts(manifest: JsonDocument, pages: list[Page]) -> dict[str, str]:
-    value = manifest.root.value
+    value = manifest.value
     icons = value.get("icons")
     shown = [
         f"{icon.get('sizes', 'no size')} {icon.get('purpose', 'any')}"

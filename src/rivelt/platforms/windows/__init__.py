@@ -1,1 +1,96 @@
-"""Windows: packaged apps."""
+"""Windows packages."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from rivelt.platforms import Platform
+from rivelt.platforms.windows.site import WindowsSite
+
+if TYPE_CHECKING:
+    from collections.abc import Sequence
+
+    from rivelt.brief.model import Brief
+    from rivelt.layout.context import PlanContext
+    from rivelt.plan.model import Plan, Plate
+    from rivelt.platforms.windows.options import WindowsTable
+    from rivelt.project.project import Project
+    from rivelt.rules.rulebook import Rulebook, Subject
+    from rivelt.scene.model import Ground, Scene, Screen
+    from rivelt.units import Look
+
+
+class Windows:
+    """Windows: what Rivelt asks of it."""
+
+    title = "Windows"
+    unit = "px"
+    sign: str | None = "a Package.appxmanifest"
+    is_on_request = False
+
+    @property
+    def options(self) -> type[WindowsTable]:
+        """The table [windows] of the brief."""
+        from rivelt.platforms.windows.options import WindowsTable
+
+        return WindowsTable
+
+    @property
+    def rules(self) -> Rulebook[Subject[WindowsSite]]:
+        """The rules of Windows."""
+        from rivelt.platforms.windows.rules import BOOK
+
+        return BOOK
+
+    def masks(self, *, has_disc: bool) -> Sequence[float]:
+        """Return the diameters of the circles that must hold a mark on a disc; without a disc nothing is cut."""
+        from rivelt.platforms.windows.facts import masks
+
+        return masks(has_disc=has_disc)
+
+    def screens(self) -> Sequence[Screen]:
+        """Return the screens that a proof shows."""
+        from rivelt.platforms.windows.facts import screens
+
+        return screens()
+
+    def every_screen(self) -> Sequence[Screen]:
+        """Return all screens that are known."""
+        from rivelt.platforms.windows.facts import every_screen
+
+        return every_screen()
+
+    def survey(self, project: Project, brief: Brief | None = None) -> Sequence[WindowsSite]:
+        """Return the packages of a project."""
+        from rivelt.platforms.windows.survey import survey
+
+        return survey(project, brief)
+
+    def plates(self, context: PlanContext) -> Sequence[Plate]:
+        """Return the images alone, at paths relative to the folder of the package's images."""
+        from rivelt.platforms.windows.make.plates import plates
+
+        return plates(context)
+
+    def plan(self, context: PlanContext, project: Project, site: WindowsSite) -> Plan:
+        """Return all that would be done to a site."""
+        from rivelt.platforms.windows.make.planner import plan
+
+        return plan(context, project, site)
+
+    def scene(self, project: Project, site: WindowsSite, screen: Screen, look: Look) -> Scene:
+        """Return what a screen shows at launch."""
+        from rivelt.platforms.windows.reader.scene import scene
+
+        return scene(project, site, screen, look)
+
+    def waiting(self, _project: Project, _site: WindowsSite, _screen: Screen, _look: Look) -> Scene | None:
+        """Return nothing: no waiting screen is generated."""
+        return None
+
+    def after_launch(self, _project: Project, _site: WindowsSite, _screen: Screen, _look: Look) -> Sequence[Ground]:
+        """Return nothing: the launch screen gives way to the app's first page at once."""
+        return ()
+
+
+PLATFORM: Platform[WindowsSite] = Windows()

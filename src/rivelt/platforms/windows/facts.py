@@ -39,9 +39,6 @@ def windows_facts() -> WindowsFacts:
     return load_facts(__package__, WindowsFacts)
 
 
-SIGN = "a Package.appxmanifest"
-TITLE = "Windows"
-UNIT = "px"
 
 
 def masks(*, has_disc: bool) -> tuple[float, ...]:

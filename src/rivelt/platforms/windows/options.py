@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from rivelt.platforms.options import PlatformOptions
+from rivelt.brief.model import PlatformOptions
 
 
 class WindowsTable(PlatformOptions, frozen=True, kw_only=True):
@@ -23,5 +23,3 @@ class WindowsTable(PlatformOptions, frozen=True, kw_only=True):
         str, Meta(description="what generated file names begin with, as text", min_length=1, max_length=40)
     ] = "Rivelt"
 
-
-Options = WindowsTable

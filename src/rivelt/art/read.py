@@ -1,0 +1,196 @@
+"""The art of a brief: each file read once, confined, measured, and derived where the brief leaves that to Rivelt."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Mapping
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+
+from rivelt.art import measure
+from rivelt.art.measure import MeasuredArt
+from rivelt.art.sample import recoloured_bitmap, sampled
+from rivelt.art.source import read_art
+from rivelt.brief.model import DERIVE, ROLES, Brief, Role
+from rivelt.errors import BadInput, Place, RiveltError, raise_all
+from rivelt.picture import Art
+from rivelt.units import LOOKS, Look
+
+
+class ArtFiles:
+    """The files that a brief names, each read once. They must lie in the project or beside the brief."""
+
+    def __init__(self, *homes: Path) -> None:
+        self._homes = tuple(home.resolve() for home in homes)
+        self._read: dict[str, bytes] = {}
+        self._art: dict[str, Art] = {}
+
+    def data(self, name: str) -> bytes:
+        """Return the bytes of a file; `name` is its path relative to the first home.
+
+        Raises:
+            BadInput: it cannot be read, or lies in none of the homes.
+        """
+        if name not in self._read:
+            path = (self._homes[0] / name).resolve()
+            if not any(path.is_relative_to(home) for home in self._homes):
+                hint = "Copy it next to the brief: the project must build on every machine."
+                raise BadInput(f"{name} lies outside the project", hint=hint)
+            self._read[name] = read_file(path, name)
+        return self._read[name]
+
+    def art(self, name: str) -> Art:
+        """Return a file as art.
+
+        Raises:
+            BadInput: it cannot be read, or is not art that can be used.
+        """
+        if name not in self._art:
+            self._art[name] = read_art(self.data(name), name)
+        return self._art[name]
+
+    @property
+    def digests(self) -> Mapping[str, str]:
+        """The SHA-256, in hex, of each file that was read."""
+        return {name: hashlib.sha256(data).hexdigest() for name, data in sorted(self._read.items())}
+
+
+@dataclass(frozen=True)
+class BriefArt:
+    """What a brief's art is: measured, by look and role; the backdrops of the looks that have one; and other files by key.
+
+    `files`: what the tables of the platforms name ("android.motion"). `inputs`: the SHA-256 of each file by its path in the brief.
+    """
+
+    art: Mapping[tuple[Look, Role], MeasuredArt]
+    backdrops: Mapping[Look, Art] = field(default_factory=dict)
+    files: Mapping[str, bytes] = field(default_factory=dict)
+    inputs: Mapping[str, str] = field(default_factory=dict)
+
+
+def read_brief_art(brief: Brief, files: ArtFiles) -> BriefArt:
+    """Read and measure the art of a brief on all cores; derive what the brief leaves to Rivelt.
+
+    Raises:
+        BadInput: a file cannot be used, with the place in the brief that names it; `Problems` for several.
+    """
+    wanted = {(look, role): path for look in LOOKS for role in ROLES if (path := brief.looks[look].art(role))}
+    given = {key: path for key, path in wanted.items() if path != DERIVE}
+    with ThreadPoolExecutor() as pool:
+        futures = {path: pool.submit(_measured, brief, files, path) for path in dict.fromkeys(given.values())}
+    found = _collected(given, futures, lambda look, role: brief.place(f"{look}.{role}"))
+    art = {
+        (look, role): found[look, role] if path != DERIVE else _derived(found["light", role], brief, look)
+        for (look, role), path in wanted.items()
+    }
+    backdrops = {look: backdrop_art(brief, files, look) for look in LOOKS if brief.looks[look].backdrop}
+    others = _platform_files(brief, files)
+    return BriefArt(art, backdrops, others, files.digests)
+
+
+def _measured(brief: Brief, files: ArtFiles, name: str) -> MeasuredArt:
+    return measure.measured(files.art(name), trim=brief.layout.trim)
+
+
+def _platform_files(brief: Brief, files: ArtFiles) -> dict[str, bytes]:
+    """The files that the tables of the platforms name, by key."""
+    found: dict[str, bytes] = {}
+    problems: list[RiveltError] = []
+    for target, options in brief.options.items():
+        for key, path in options.files().items():
+            try:
+                found[f"{target}.{key}"] = files.data(path)
+            except RiveltError as error:
+                problems.append(_blamed(error, brief.place(f"{target}.{key}")))
+    raise_all(problems)
+    return found
+
+
+def _collected(
+    files: Mapping[tuple[Look, Role], str],
+    futures: Mapping[str, Future[MeasuredArt]],
+    place_of: Callable[[Look, Role], Place | None],
+) -> dict[tuple[Look, Role], MeasuredArt]:
+    problems: dict[str, RiveltError] = {}
+    found: dict[tuple[Look, Role], MeasuredArt] = {}
+    for (look, role), path in files.items():
+        error = futures[path].exception()
+        if error is None:
+            found[look, role] = futures[path].result()
+        elif isinstance(error, RiveltError):
+            problems.setdefault(path, _blamed(error, place_of(look, role)))
+        else:
+            raise error
+    raise_all(list(problems.values()))
+    return found
+
+
+def _blamed(error: RiveltError, place: Place | None) -> RiveltError:
+    """The error with the line of the brief that led to it; a place inside the art goes into the message."""
+    if error.place is None or place is None:
+        return error.at(place)
+    return type(error)(f"{error.place}: {error.message}", place=place, hint=error.hint)
+
+
+def read_file(path: Path, name: str) -> bytes:
+    """Return the bytes of a file; `name` is what messages call it.
+
+    Raises:
+        BadInput: it cannot be read.
+    """
+    try:
+        return path.read_bytes()
+    except FileNotFoundError as error:
+        raise BadInput(f"{name} does not exist", hint="Correct the path.") from error
+    except OSError as error:
+        raise BadInput(f"{name} cannot be read: {error.strerror}", hint="Give a file that can be read.") from error
+
+
+def _derived(light: MeasuredArt, brief: Brief, look: Look) -> MeasuredArt:
+    """The light art recoloured for the ground of another look; itself where it stands out already."""
+    from rivelt.art.contrast import outline_palette
+    from rivelt.art.derive import DERIVED, curve_for, recoloured_svg
+
+    palette = outline_palette(light.sample[0])
+    if len(palette) == 0:
+        return light
+    curve = curve_for(palette, brief.looks[look].behind_mark)
+    if curve.is_identity:
+        return light
+    if light.art.svg is not None:
+        return MeasuredArt(recoloured_svg(light.art, curve), light.extent)
+    data = recoloured_bitmap(light.art, curve)
+    return MeasuredArt(Art(f"{light.art.name}{DERIVED}", "PNG", data, light.art.size), light.extent)
+
+
+def with_grounds(brief: Brief, files: ArtFiles) -> Brief:
+    """Return the brief with the grounds that it leaves to its backdrops: the colour of each picture's border.
+
+    Raises:
+        BadInput: a backdrop cannot be used.
+    """
+    missing = [look for look in LOOKS if not brief.looks[look].is_ground_given]
+    if not missing:
+        return brief
+    from rivelt.art.border import border_colour
+
+    looks = dict(brief.looks)
+    for look in missing:
+        pixels, _ = sampled(backdrop_art(brief, files, look))
+        looks[look] = replace(looks[look], ground=border_colour(pixels))
+    return replace(brief, looks=looks)
+
+
+def backdrop_art(brief: Brief, files: ArtFiles, look: Look) -> Art:
+    """Return the picture behind everything in one look.
+
+    Raises:
+        BadInput: it cannot be used, with the place in the brief that names it.
+    """
+    path = brief.looks[look].backdrop
+    assert path is not None
+    try:
+        return _measured(brief, files, path).art
+    except RiveltError as error:
+        raise _blamed(error, brief.place(f"{look}.backdrop")) from None

@@ -1,1 +1,0 @@
-"""The art of a brief, read from disk, measured, derived where the brief says so, and judged."""

@@ -1,0 +1,71 @@
+"""Where a brief is, and which of its targets are wanted."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from rivelt.brief.model import FILE_NAME, Brief
+from rivelt.errors import BadInput, Place, RiveltError, raise_all
+
+
+def find_brief(start: Path) -> Path | None:
+    """Return the brief in a folder or the nearest one above it, or None."""
+    folder = start.resolve()
+    return next((path for above in (folder, *folder.parents) if (path := above / FILE_NAME).is_file()), None)
+
+
+def brief_file(path: Path | None) -> Path:
+    """Return the file of a brief: a file, the one in or above a folder, or (None) the one in or above the current folder.
+
+    Raises:
+        BadInput: there is none.
+    """
+    if path is not None and not path.exists():
+        raise BadInput(
+            "there is no such brief", place=Place(str(path)), hint="Write one with: rivelt brief --mark FILE"
+        )
+    file = path if path is not None and path.is_file() else find_brief(path or Path.cwd())
+    if file is None:
+        where = "this folder" if path is None else str(path)
+        hint = "Write one with: rivelt brief --mark FILE --ground COLOUR"
+        raise BadInput(f"there is no {FILE_NAME} in {where} or above it", hint=hint)
+    return file
+
+
+def narrowed(brief: Brief, only: Sequence[str], known: Sequence[str]) -> Brief:
+    """Return the brief narrowed to some of its targets; all of them when `only` is empty.
+
+    Raises:
+        BadInput: the brief does not want one of them.
+    """
+    left_out = [target for target in only if brief.targets is not None and target not in brief.targets]
+    if left_out:
+        at, hint = brief.place("app.targets"), "Add it there, or leave `targets` out: then the survey decides."
+        raise BadInput(f"the brief's targets do not hold {left_out[0]}", place=at, hint=hint)
+    return replace(brief, targets=tuple(target for target in known if target in only)) if only else brief
+
+
+def refuse_unknown(targets: Sequence[str], known: Sequence[str]) -> None:
+    """Refuse targets that do not exist.
+
+    Raises:
+        BadInput: there is one; `Problems` for several.
+    """
+    problems: list[RiveltError] = []
+    for target in targets:
+        if target not in known:
+            near = difflib.get_close_matches(target, known, n=1)
+            hint = f"Did you mean {near[0]}?" if near else f"There are: {', '.join(known)}."
+            problems.append(BadInput(f"there is no target {target}", hint=hint))
+    raise_all(problems)
+
+
+def shown_path(path: Path) -> str:
+    """Return a path as messages show it: relative to the current folder where that is shorter."""
+    try:
+        return path.resolve().relative_to(Path.cwd()).as_posix()
+    except ValueError:
+        return str(path)

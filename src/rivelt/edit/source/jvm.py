@@ -1,0 +1,259 @@
+"""Kotlin and Java sources: what both languages have in common."""
+
+from __future__ import annotations
+
+import re
+from abc import abstractmethod
+from collections.abc import Callable, Iterator, Sequence
+from functools import cached_property
+from typing import TYPE_CHECKING, ClassVar
+
+from rivelt.edit.source.language import MARKER, FirstLines, Source, walk
+from rivelt.edit.splice import Splice, begins_line, indent_at, line_end, newline_at, spliced
+from rivelt.errors import BadInput, Place
+
+if TYPE_CHECKING:
+    from tree_sitter import Node
+
+BOM = b"\xef\xbb\xbf"
+
+
+class JvmSource(Source):
+    """A Kotlin or Java file, whose entry method is an activity's `onCreate`."""
+
+    method: ClassVar[str]
+    """The signature of a new `onCreate`, with `{visibility}` to fill in."""
+    call_super: ClassVar[str]
+    import_line: ClassVar[str]
+    expression: ClassVar[str]
+    """A declaration whose value is `{text}`, on lines of its own."""
+
+    @abstractmethod
+    def superclass(self, declaration: Node) -> str | None:
+        """Return the simple name of the class that a class extends, or None."""
+
+    # What is there
+
+    @cached_property
+    def package(self) -> str:
+        """The package that the file declares; "" when it declares none."""
+        head = next(
+            (node for node in self.root.children if node.type in {"package_header", "package_declaration"}), None
+        )
+        return re.sub(r"^package\s+|[;\s]", "", self.text(head))
+
+    @cached_property
+    def _imports(self) -> list[Node]:
+        """The import lines."""
+        return [
+            node
+            for node in walk(self.root, depth=2)
+            if node.type in {"import", "import_declaration"} and node.is_named
+        ]
+
+    @cached_property
+    def imported(self) -> Sequence[str]:
+        """The full names that the file imports, with `.*` for all of a package."""
+        return [self._imported(node) for node in self._imports]
+
+    def _imported(self, node: Node) -> str:
+        return re.sub(r"^import\s+(?:static\s+)?|[;\s]", "", self.text(node).partition(" as ")[0])
+
+    def declaration(self, class_name: str) -> Node | None:
+        """Return the declaration of a class by its simple name, or None."""
+        for node in walk(self.root):
+            if node.type == "class_declaration" and self.text(_name(node)) == class_name:
+                return node
+        return None
+
+    def calls(self, name: str) -> list[Node]:
+        """The places where a function or method of a simple name is called."""
+        return [node for node in walk(self.root) if self._is_call(node, name)]
+
+    def _is_call(self, node: Node, name: str) -> bool:
+        is_named = node.type == "identifier" and self.text(node) == name
+        return is_named and self.data[node.end_byte : node.end_byte + 20].lstrip()[:1] == b"("
+
+    def entry_method(self, class_name: str) -> Node | None:
+        """Return the class's own `onCreate` with one parameter, or None."""
+        declaration = self.declaration(class_name)
+        return self._on_create(declaration) if declaration is not None else None
+
+    def _on_create(self, declaration: Node) -> Node | None:
+        body = _body(declaration)
+        for node in body.children if body else ():
+            if node.type not in {"function_declaration", "method_declaration"} or self.text(_name(node)) != "onCreate":
+                continue
+            parameters = next((child for child in node.children if child.type.endswith("parameters")), None)
+            if parameters is not None and parameters.named_child_count == 1:
+                return node
+        return None
+
+    def heading(self, class_name: str) -> int:
+        """The position of the name of a class's `onCreate`, or else of the class; 0 when it is not there."""
+        declaration = self.declaration(class_name)
+        if declaration is None:
+            return 0
+        return (_name(self._on_create(declaration) or declaration) or declaration).start_byte
+
+    # What is written
+
+    def is_expression(self, text: str) -> bool:
+        """Return whether a text is one expression of the language, and nothing else.
+
+        It is parsed in brackets of its own: what closes them, begins a comment or adds a statement does not parse.
+        """
+        tree = type(self)(self.expression.format(text=text).encode(), self.path).root
+        is_commented = "//" in text or "/*" in text
+        return not (tree.has_error or is_commented) and len(tree.named_children) == 1
+
+    def with_first_lines(
+        self, class_name: str, first: FirstLines, read: Callable[[bytes], Source], visibility: str = "protected"
+    ) -> bytes:
+        """Return the file with statements before `super.onCreate(...)` of a class; see `Source`."""
+        bare = read(self.without_marked()) if self.is_marked else self
+        assert isinstance(bare, JvmSource)
+        return bare._inserted(class_name, first, visibility, read)  # noqa: SLF001
+
+    def _inserted(
+        self, class_name: str, first: FirstLines, visibility: str, read: Callable[[bytes], Source]
+    ) -> bytes:
+        """The same for a file without lines of Rivelt's."""
+        declaration = self.declaration(class_name)
+        if declaration is None:
+            raise BadInput(f"class {class_name} was not found in it", place=Place(self.path))
+        marked = [f"{line} {MARKER}{first.reason}" for line in first.statements]
+        imports = list(first.imports)
+        method = self._on_create(declaration)
+        if (method or declaration).has_error:
+            raise self._not_understood(method or declaration)
+        if method is not None:
+            splice = self._before_super(method, marked)
+        else:
+            splice = self._new_method(declaration, marked, visibility)
+            imports.append("android.os.Bundle")
+        after = spliced(self.data, [splice, *self._import_splices(imports)])
+        if _errors(read(after).root) > _errors(self.root):
+            raise self._not_understood(method or declaration)
+        return after
+
+    def _not_understood(self, node: Node) -> BadInput:
+        at = next((found for found in walk(node) if found.is_error or found.is_missing), node)
+        row, column = at.start_point
+        return BadInput("the source is not understood here", place=Place(self.path, row + 1, column + 1))
+
+    def _before_super(self, method: Node, lines: list[str]) -> Splice:
+        body = next((child for child in method.children if child.type in {"function_body", "block"}), None)
+        block = body if body is None or body.type == "block" else next(iter(body.named_children), None)
+        if block is None or block.type != "block":
+            raise self._not_understood(method)
+        call = next(
+            (node for node in walk(block) if node.type in {"super_expression", "super"} and self._is_on_create(node)),
+            None,
+        )
+        at = _first_statement(block) if call is None else _statement(call)
+        # A theme that the app sets itself must go on having the last word.
+        own = next((_statement(node) for node in walk(block) if self._is_call(node, "setTheme")), None)
+        if at is not None and own is not None and own.start_byte < at.start_byte:
+            at = own
+        if at is None:  # an empty body
+            return self._opened(
+                block.start_byte + 1, block.end_byte - 1, lines, indent_at(self.data, method.start_byte)
+            )
+        start = at.start_byte
+        newline, indent = newline_at(self.data, start), indent_at(self.data, start)
+        if begins_line(self.data, start):
+            text = "".join(line + newline.decode() + indent.decode() for line in lines)
+            return Splice(start, start, text.encode())
+        inner = indent_at(self.data, start) + self._unit(method)
+        text_lines = newline + newline.join(inner + line.encode() for line in lines) + newline + inner
+        return Splice(start, start, text_lines)
+
+    def _is_on_create(self, node: Node) -> bool:
+        return re.match(rb"\s*\.\s*onCreate\s*\(", self.data[node.end_byte : node.end_byte + 60]) is not None
+
+    def _new_method(self, declaration: Node, lines: list[str], visibility: str) -> Splice:
+        outer = indent_at(self.data, declaration.start_byte)
+        unit = self._unit(declaration)
+        newline = newline_at(self.data, declaration.start_byte)
+        body = _body(declaration)
+        head = self.method.format(visibility=visibility).split("\n")
+        is_allman = body is not None and begins_line(self.data, body.start_byte)
+        signature = [*head, "{"] if is_allman else [*head[:-1], head[-1] + " {"]
+        inner = [*signature, *(unit.decode() + line for line in (*lines, self.call_super)), "}"]
+        text = newline.join(outer + unit + line.encode() for line in inner)
+        if body is None:
+            return Splice(declaration.end_byte, declaration.end_byte, b" {" + newline + text + newline + outer + b"}")
+        first = next((child for child in body.children[1:] if child.is_named), None)
+        after = body.start_byte + 1
+        if first is None and not self.data[after : body.end_byte - 1].strip():
+            return Splice(after, body.end_byte - 1, newline + text + newline + outer)
+        if first is not None and _starts_later(self.data, after, first.start_byte):
+            has_gap = self.data.startswith(newline * 2, after)
+            return Splice(after, after, newline + text + (b"" if has_gap else newline))
+        return Splice(after, after, newline + text + newline * 2 + outer + unit)
+
+    def _opened(self, start: int, end: int, lines: list[str], outer: bytes) -> Splice:
+        newline = newline_at(self.data, start)
+        inner = outer + self._unit(self.root)
+        text = newline + newline.join(inner + line.encode() for line in lines) + newline + outer
+        return Splice(start, end, text) if not self.data[start:end].strip() else Splice(start, start, text)
+
+    def _unit(self, node: Node) -> bytes:
+        """One level of indentation, as the file has it."""
+        found = re.search(rb"\{[^\S\n]*\r?\n([ \t]+)\S", self.data[node.start_byte : node.end_byte] or self.data)
+        if found is None:
+            found = re.search(rb"(?m)^([ \t]+)\S", self.data)
+        outer = indent_at(self.data, node.start_byte)
+        unit = found[1].removeprefix(outer) if found else b""
+        return unit if unit and len(unit) <= 8 else b"    "
+
+    def _import_splices(self, names: list[str]) -> Iterator[Splice]:
+        have = {self._imported(node) for node in self._imports}
+        wanted = sorted(name for name in set(names) if name not in have and name.rpartition(".")[0] + ".*" not in have)
+        for name in wanted:
+            line = self.import_line.format(name=name).encode()
+            later = next((node for node in self._imports if self._imported(node) > name), None)
+            if later is not None:
+                yield Splice(later.start_byte, later.start_byte, line + newline_at(self.data, later.start_byte))
+            elif self._imports:
+                end = line_end(self.data, self._imports[-1].start_byte)
+                yield Splice(end, end, newline_at(self.data, self._imports[-1].start_byte) + line)
+            else:
+                head = next((node for node in self.root.children if node.type.startswith("package")), None)
+                newline = newline_at(self.data, head.start_byte if head else 0)
+                is_first = name == wanted[0]
+                if head is not None:
+                    end = line_end(self.data, head.start_byte)
+                    yield Splice(end, end, newline * (2 if is_first else 1) + line)
+                else:
+                    top = len(BOM) if self.data.startswith(BOM) else 0
+                    yield Splice(top, top, line + newline * (2 if name == wanted[-1] else 1))
+
+
+def _errors(root: Node) -> int:
+    return sum(node.is_error or node.is_missing for node in walk(root))
+
+
+def _name(node: Node) -> Node | None:
+    return node.child_by_field_name("name")
+
+
+def _body(declaration: Node) -> Node | None:
+    return next((child for child in declaration.children if child.type == "class_body"), None)
+
+
+def _first_statement(block: Node) -> Node | None:
+    return next((child for child in block.named_children if "comment" not in child.type), None)
+
+
+def _statement(node: Node) -> Node:
+    """The statement that holds a node: the one that stands directly in the nearest block or lambda."""
+    while node.parent is not None and node.parent.type not in {"block", "lambda_literal", "statements"}:
+        node = node.parent
+    return node
+
+
+def _starts_later(data: bytes, start: int, end: int) -> bool:
+    """Whether a line ends between two offsets."""
+    return b"\n" in data[start:end]

@@ -1,0 +1,145 @@
+"""What one state of a project shows: its scenes, handoffs and waiting screens, each worked out once; and what the rules say of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+from rivelt.errors import RiveltError
+from rivelt.findings import Finding
+from rivelt.platforms import platform
+from rivelt.rules.books import SITES
+from rivelt.rules.drift import Drift
+from rivelt.rules.rulebook import Rulebook, Said, Subject, unknown
+from rivelt.rules.runner import Choice, findings, judge
+from rivelt.scene.handoff import Handoff, handoff
+from rivelt.scene.model import Ground, Scene, Screen
+from rivelt.scene.site import Site
+from rivelt.units import Look
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from rivelt.brief.model import Brief
+    from rivelt.picture import ImageFile
+    from rivelt.project.project import Project
+
+
+class Evidence:
+    """One state of a project: as it is, or as apply would leave it."""
+
+    def __init__(
+        self,
+        project: Project,
+        sites: Sequence[Site],
+        brief: Brief | None = None,
+        drift: Callable[[], Drift] = Drift,
+    ) -> None:
+        """Look at a project.
+
+        Args:
+            project: its files.
+            sites: the sites that count.
+            brief: the brief, if there is one.
+            drift: how the project differs from what the brief makes, asked for at most once.
+        """
+        self.project = project
+        self.sites = tuple(sites)
+        self.brief = brief
+        self._drift = drift
+        self._scenes: dict[tuple[Site, Screen, Look], Scene] = {}
+        self._samples: dict[ImageFile, NDArray[np.uint8] | None] = {}
+
+    # What is shown
+
+    def scene(self, site: Site, screen: Screen, look: Look) -> Scene:
+        """Return what a screen of a site shows in one look."""
+        key = (site, screen, look)
+        if key not in self._scenes:
+            self._scenes[key] = platform(site.target).scene(self.project, site, screen, look)
+        return self._scenes[key]
+
+    def _shown_on(self, site: Site, screens: Iterable[Screen]) -> tuple[Scene, ...]:
+        return tuple(self.scene(site, screen, look) for screen in screens for look in screen.looks)
+
+    def scenes(self, site: Site) -> tuple[Scene, ...]:
+        """Return what the usual screens of a site show, each in its looks."""
+        return self._shown_on(site, site.screens or platform(site.target).screens())
+
+    def every_scene(self, site: Site) -> tuple[Scene, ...]:
+        """Return what all known screens of a site show, each in its looks."""
+        return self._shown_on(site, site.screens or platform(site.target).every_screen())
+
+    def handoffs(self, site: Site) -> tuple[Handoff, ...]:
+        """Return what comes after the launch screen on the last of the usual screens, in each look where something is known of it."""
+        last = {scene.look: scene for scene in self.scenes(site)}
+        found = (handoff(site, scene, self._after(site, scene)) for scene in last.values())
+        return tuple(one for one in found if len(one.steps) > 1)
+
+    def _after(self, site: Site, scene: Scene) -> Iterator[Ground]:
+        yield from platform(site.target).after_launch(self.project, site, scene.screen, scene.look)
+        brief = self.brief
+        if brief is None:
+            return
+        if getattr(brief.options.get(site.target), "waiting", False):
+            yield Ground("waiting screen", brief.looks[scene.look].ground, brief.path.name)
+        first = brief.first_grounds.get(scene.look)
+        if first is not None:
+            yield Ground("first screen", first, brief.path.name)
+
+    def waiting(self, site: Site) -> tuple[tuple[Scene, Scene], ...]:
+        """Return each launch screen of a site with the generated waiting screen that follows it, where there is one."""
+        shown = (
+            (scene, platform(site.target).waiting(self.project, site, scene.screen, scene.look))
+            for scene in self.scenes(site)
+        )
+        return tuple((scene, waiting) for scene, waiting in shown if waiting is not None)
+
+    def unit(self, site: Site) -> str:
+        """Return the unit in which the site's screens are measured."""
+        return platform(site.target).unit
+
+    def sample(self, image: ImageFile) -> NDArray[np.uint8] | None:
+        """Return an image drawn small (height x width x 4, sRGB with straight alpha); None when it cannot be read."""
+        if image not in self._samples:
+            from rivelt.art.sample import sampled_image
+
+            try:
+                self._samples[image] = sampled_image(image)
+            except RiveltError:
+                self._samples[image] = None
+        return self._samples[image]
+
+    @cached_property
+    def drift(self) -> Drift:
+        """How the project differs from what the brief makes."""
+        return self._drift()
+
+    # What the rules say
+
+    def judge(self, choice: Choice) -> Iterator[Finding]:
+        """Yield what the wanted rules say of all sites; of a site that cannot be handled, that they cannot be judged."""
+        for site in self.sites:
+            if site.exists or site.blocked is not None:
+                yield from self.judge_site(site, choice)
+
+    def judge_site(self, site: Site, choice: Choice) -> Iterator[Finding]:
+        """Yield what the wanted rules say of one site."""
+        subject = Subject(self, site)
+        for book in (SITES, platform(site.target).rules):
+            if site.blocked is None:
+                yield from judge(book, subject, choice, site=site.label)
+            else:
+                yield from _of_blocked(book, subject, choice, site.blocked)
+
+
+def _of_blocked(
+    book: Rulebook[Subject[Site]], subject: Subject[Site], choice: Choice, error: RiveltError
+) -> Iterator[Finding]:
+    """What rules say of a site that cannot be handled: one says so, the others cannot be judged."""
+    for code, rule in book.rules.items():
+        if choice.wants(code):
+            said: Iterable[Said] = rule.check(subject) if code == "SIT01" else [unknown(error.message, error.place)]
+            yield from findings(rule, said, choice, site=subject.site.label)

@@ -1,0 +1,593 @@
+"""One command's work on a project: what `import rivelt` offers, and the only door that the command line goes through.
+
+`open` gives a `Job`: lazily the brief, the project, its sites, the art and the proposal, each worked out once. The use cases are its
+methods. They return values and print nothing.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from rivelt.brief.find import brief_file, find_brief, narrowed, refuse_unknown, shown_path
+from rivelt.errors import BadInput, Place, Refused, RiveltError
+from rivelt.platforms import TARGETS, platform, platform_tables, signs
+from rivelt.progress import Progress, no_progress
+from rivelt.project.project import Project
+
+if TYPE_CHECKING:
+    from rivelt.art.read import ArtFiles, BriefArt
+    from rivelt.brief.model import Brief
+    from rivelt.brief.starter import Starter
+    from rivelt.evidence import Evidence
+    from rivelt.findings import Finding
+    from rivelt.layout.context import PlanContext
+    from rivelt.layout.report import ArtReport, BackdropReport
+    from rivelt.proof.model import Proof
+    from rivelt.proposal import Proposal
+    from rivelt.rules.report import Report
+    from rivelt.rules.rulebook import ArtSubject, Rule
+    from rivelt.rules.runner import Choice
+    from rivelt.scene.site import Site
+    from rivelt.workspace.compare import Changes
+    from rivelt.workspace.history import Applied
+
+
+def open(source: Path | None = None, *, only: Sequence[str] = ()) -> Job:  # noqa: A001
+    """Return a job on a brief or a project.
+
+    Args:
+        source: a brief, or a folder in which or above which one lies; a project's folder without a brief. None: the current folder.
+        only: the targets that are wanted; all when empty.
+
+    Raises:
+        BadInput: there is nothing there, the brief has problems, or there is no such target.
+    """
+    refuse_unknown(only, TARGETS)
+    if source is not None and not source.exists():
+        raise BadInput(f"there is no {source}", hint="Give a brief, or the folder of a project.")
+    folder = source or Path()
+    if folder.is_dir() and find_brief(folder) is None:
+        return Job(folder.resolve(), None, tuple(only))
+    return open_brief(source, only=only)
+
+
+def open_brief(source: Path | None = None, *, only: Sequence[str] = ()) -> Job:
+    """Return a job on a brief.
+
+    Args:
+        source: a brief, or a folder in which or above which one lies. None: the current folder.
+        only: the targets that are wanted; all of the brief's when empty.
+
+    Raises:
+        BadInput: there is no brief, it has problems, or it does not want such a target.
+    """
+    from rivelt.art.read import ArtFiles, with_grounds
+
+    refuse_unknown(only, TARGETS)
+    file = brief_file(source)
+    brief = _read(file, _bytes_of(file))
+    files = ArtFiles(brief.folder, brief.project)
+    brief = narrowed(with_grounds(brief, files), only, TARGETS)
+    return Job(brief.project, brief, tuple(only), files)
+
+
+def open_folder(folder: Path, *, only: Sequence[str] = ()) -> Job:
+    """Return a job on the project in a folder, whether or not there is a brief.
+
+    Raises:
+        BadInput: there is no such target.
+    """
+    refuse_unknown(only, TARGETS)
+    return Job(folder.resolve(), None, tuple(only))
+
+
+def _read(file: Path, data: bytes) -> Brief:
+    from rivelt.brief.load import read_brief
+
+    return read_brief(data, file.resolve(), shown_path=shown_path(file), platform_tables=platform_tables())
+
+
+def _bytes_of(file: Path) -> bytes:
+    try:
+        return file.read_bytes()
+    except OSError as error:
+        at = Place(shown_path(file))
+        raise BadInput(f"the brief cannot be read: {error.strerror}", place=at) from error
+
+
+@dataclass(frozen=True)
+class Measured:
+    """The art, the backdrops, and what the rules on art say of them."""
+
+    art: Sequence[ArtReport]
+    backdrops: Sequence[BackdropReport]
+    findings: Sequence[Finding]
+
+
+class Job:
+    """A project, and the brief that it is worked on with, if there is one. Nothing is worked out twice.
+
+    `root`: the folder of the project. `only`: the targets that were asked for.
+    """
+
+    def __init__(
+        self, root: Path, brief: Brief | None, only: tuple[str, ...] = (), files: ArtFiles | None = None
+    ) -> None:
+        self.root = root
+        self.only = only
+        self._brief = brief
+        self._files = files
+
+    # What is there
+
+    @property
+    def has_brief(self) -> bool:
+        """Whether there is a brief."""
+        return self._brief is not None
+
+    @property
+    def brief(self) -> Brief:
+        """The brief.
+
+        Raises:
+            BadInput: there is none.
+        """
+        if self._brief is None:
+            raise BadInput(
+                "what apply would make cannot be judged without a brief",
+                hint="Write one with: rivelt brief --mark FILE",
+            )
+        return self._brief
+
+    @cached_property
+    def project(self) -> Project:
+        """The project's files and what they say.
+
+        Raises:
+            BadInput: its folder cannot be listed, or holds far too many files.
+        """
+        return Project.of_folder(self.root)
+
+    @cached_property
+    def sites(self) -> tuple[Site, ...]:
+        """The sites of the project, by target in the order of `TARGETS`; with a brief those that it chooses."""
+        wanted = self._brief.targets if self._brief is not None else self.only or None
+        return self._sites_in(self.project, wanted)
+
+    def _sites_in(self, project: Project, targets: Sequence[str] | None) -> tuple[Site, ...]:
+        chosen = TARGETS if targets is None else targets
+        return tuple(
+            site for target in TARGETS if target in chosen for site in platform(target).survey(project, self._brief)
+        )
+
+    @cached_property
+    def targets(self) -> tuple[str, ...]:
+        """The targets that the brief is for: those it names, else those found in its project, else all that a project can have."""
+        if self.brief.targets is not None:
+            return self.brief.targets
+        try:
+            found = tuple(dict.fromkeys(site.target for site in self.sites))
+        except RiveltError:  # a site that the brief names is not there: then all that are there
+            found = tuple(target for target in TARGETS if platform(target).survey(self.project))
+        return found or tuple(target for target in TARGETS if not platform(target).is_on_request)
+
+    # The art
+
+    @cached_property
+    def _art(self) -> BriefArt:
+        from rivelt.art.read import ArtFiles, read_brief_art
+
+        return read_brief_art(self.brief, self._files or ArtFiles(self.brief.folder, self.root))
+
+    @cached_property
+    def context(self) -> PlanContext:
+        """The brief with its art measured: what every planner is given.
+
+        Raises:
+            BadInput: a file cannot be used, with the place in the brief that names it; `Problems` for several.
+        """
+        from rivelt.layout.context import PlanContext
+        from rivelt.platforms.facts import ordinary_screen
+
+        art = self._art
+        masks = {
+            look: tuple(
+                sorted(
+                    {
+                        diameter
+                        for target in self.targets
+                        for diameter in platform(target).masks(has_disc=shown.disc is not None)
+                    }
+                )
+            )
+            for look, shown in self.brief.looks.items()
+        }
+        return PlanContext(self.brief, art.art, masks, ordinary_screen(), art.backdrops, art.files)
+
+    @cached_property
+    def art(self) -> tuple[ArtReport, ...]:
+        """What is known of each piece of art, on the grounds and plates that the brief asks for."""
+        from rivelt.layout.report import report_brief
+        from rivelt.layout.sharpness import sharpness_of
+        from rivelt.proposal import plates_of
+
+        return tuple(report_brief(self.context, sharpness_of(plates_of(self.context, self.targets))))
+
+    @cached_property
+    def backdrops(self) -> tuple[BackdropReport, ...]:
+        """What is known of each backdrop, on every screen of the brief's targets, in each orientation."""
+        from rivelt.layout.report import report_backdrops
+        from rivelt.units import Size
+
+        screens = (
+            (f"{screen.system}{side}", Size(*sides).scaled(screen.scale))
+            for target in self.targets
+            for screen in platform(target).every_screen()
+            for side, sides in (("", (screen.width, screen.height)), (", landscape", (screen.height, screen.width)))
+        )
+        return tuple(report_backdrops(self.context, screens))
+
+    @cached_property
+    def _art_subjects(self) -> tuple[tuple[ArtSubject, str], ...]:
+        """What the rules on art look at, each with the name of its file."""
+        from rivelt.rules.rulebook import ArtSubject, broken
+
+        brief = self.brief
+        try:
+            return (
+                *((ArtSubject(art=one, brief=brief), one.art.name) for one in self.art),
+                *((ArtSubject(backdrop=one, brief=brief), one.art.name) for one in self.backdrops),
+            )
+        except RiveltError as error:
+            said = (broken(part.message, part.hint or "", part.place) for part in error.parts)
+            return tuple((ArtSubject(problem=one, brief=brief), brief.path.name) for one in said)
+
+    def _judged_art(self, choice: Choice) -> Iterable[Finding]:
+        from rivelt.rules.books import ART
+        from rivelt.rules.runner import judge
+
+        for subject, name in self._art_subjects:
+            yield from judge(ART, subject, choice, path=name)
+
+    def measure(self) -> Measured:
+        """Measure the art of the brief, each file once, and judge it by the rules that the brief leaves on.
+
+        Raises:
+            BadInput: a file cannot be used; `Problems` for several.
+        """
+        from rivelt.rules.report import by_severity
+
+        art, backdrops = self.art, self.backdrops
+        found = (one for one in self._judged_art(self.choice()) if one.verdict == "broken")
+        return Measured(art, backdrops, by_severity(found))
+
+    def plates(self, out: Path, on_progress: Progress = no_progress) -> dict[str, int]:
+        """Write the images alone to `out`, a folder or (named .zip) a ZIP file: one folder for each target, laid out as the platform keeps them.
+
+        Returns:
+            The bytes of each image, by its path in `out`.
+
+        Raises:
+            BadInput: the art cannot be used, or `out` cannot be written.
+        """
+        from rivelt.pixels.archive import zipped
+        from rivelt.pixels.render import render_all
+        from rivelt.proposal import plates_of
+        from rivelt.workspace.output import write_file
+
+        made = list(plates_of(self.context, self.targets))
+        done, different = itertools.count(1), len({recipe for _, recipe in made})
+        rendered = render_all(
+            (recipe for _, recipe in made),
+            is_small=self.brief.app.small_files,
+            on_done=lambda: on_progress(next(done), different),
+        )
+        files = {path: rendered[recipe] for path, recipe in made}
+        if out.suffix.lower() == ".zip":
+            write_file(out, zipped(files))
+        else:
+            for path, content in files.items():
+                write_file(out / path, content)
+        return {path: len(content) for path, content in files.items()}
+
+    # Applying
+
+    @cached_property
+    def proposal(self) -> Proposal:
+        """What apply would do, as planned.
+
+        Raises:
+            BadInput: no site is there, or none can be handled, or the art cannot be used.
+        """
+        from rivelt.proposal import propose
+
+        sites = self.sites
+        if not sites:
+            raise self._no_site()
+        context = self.context
+        return propose(context, self.project, sites, self._art.inputs)
+
+    @cached_property
+    def vetted(self) -> Proposal:
+        """What apply would do: the proposal without sites that it would leave with an error that was not there before.
+
+        Raises:
+            Refused: no site is left.
+        """
+        from rivelt.proposal import vetted
+
+        return vetted(self.proposal, self.now, self.context, self.choice())
+
+    def _no_site(self) -> BadInput:
+        brief = self.brief
+        wanted = " or ".join(platform(target).title for target in brief.targets or ())
+        what = f"no {wanted} project" if wanted else "no native project"
+        at = brief.places.get("app.project") or brief.places.get("app") or Place(shown_path(brief.path))
+        sign = signs(brief.targets or TARGETS) or "them"
+        hint = f"Correct `app.project`: the folder that holds {sign} somewhere below it."
+        return BadInput(f"{what} was found in {shown_path(brief.project) or '.'}", place=at, hint=hint)
+
+    def changes(
+        self, *, force: bool = False, prune: bool = False, on_progress: Progress = no_progress
+    ) -> Changes:
+        """Return what apply would make different on disk; see `rivelt.proposal.Proposal.changes`.
+
+        Raises:
+            Refused: generated files were edited by a person, an apply was stopped halfway, or every site would be left broken.
+        """
+        return self.vetted.changes(force=force, prune=prune, on_progress=on_progress)
+
+    # Showing
+
+    @cached_property
+    def now(self) -> Evidence:
+        """The project as it is."""
+        from rivelt.evidence import Evidence
+        from rivelt.proposal import drift_of
+
+        def drift() -> Any:
+            try:
+                proposal: Proposal | RiveltError = self.vetted
+            except RiveltError as error:
+                proposal = error
+            return drift_of(self.project, proposal, self._on_progress)
+
+        return Evidence(self.project, self.sites, self._brief, drift)
+
+    _on_progress: Progress = staticmethod(no_progress)
+
+    @cached_property
+    def planned(self) -> Evidence:
+        """The project as apply would leave it, with the sites as they would be found then."""
+        from rivelt.evidence import Evidence
+
+        after = self.proposal.after
+        return Evidence(after, self._sites_in(after, self.brief.targets), self.brief)
+
+    def prove(
+        self,
+        *,
+        now: bool = False,
+        screens: Sequence[str] = (),
+        all_screens: bool = False,
+        with_before: bool = False,
+    ) -> Proof:
+        """Return the scenes of the project: with a brief as apply would leave it, without one (or with `now`) as it is.
+
+        Args:
+            now: show the project as it is even though there is a brief.
+            screens: words that a screen's name, system or family must hold, such as "iPad" or "API 34"; a screen fits that fits any.
+            all_screens: every screen that is known, not only the usual ones.
+            with_before: work out the project as it is as well, to be put beside what apply would make.
+
+        Raises:
+            BadInput: nothing can be shown.
+        """
+        from rivelt.proof.collect import ScreenChoice, prove
+
+        choice = ScreenChoice(tuple(screens), is_all=all_screens)
+        if self._brief is None or now:
+            return prove(self.now, self.choice(), choice, name=self.name)
+        proposal = self.proposal
+        return prove(
+            self.planned,
+            self.choice(),
+            choice,
+            name=self.name,
+            blocked=proposal.blocked,
+            before=self.now if with_before else None,
+        )
+
+    @property
+    def name(self) -> str:
+        """The app's name: the brief's, else that of the project's folder."""
+        return self._brief.name if self._brief is not None else self.root.name
+
+    # Judging
+
+    def choice(self, select: Sequence[str] = (), ignore: Sequence[str] = ()) -> Choice:
+        """Return the rules that are wanted: those that the brief leaves on, narrowed by some words.
+
+        Args:
+            select: codes of rules, or what they begin with; all when empty.
+            ignore: those that are left out.
+
+        Raises:
+            BadInput: a word fits no rule.
+        """
+        from rivelt.platforms.rulebooks import catalogue
+        from rivelt.rules.report import chosen_codes
+        from rivelt.rules.runner import Choice
+
+        ignored = self._brief.check.ignore if self._brief is not None else {}
+        severities = self._brief.check.severity if self._brief is not None else {}
+        try:
+            chosen_codes(catalogue(), tuple(severities), ())
+            return Choice(chosen_codes(catalogue(), select, (*ignore, *ignored)), severities)
+        except ValueError as error:
+            raise BadInput(f"no rule is called {error}", hint="`rivelt explain` lists them.") from error
+
+    def check(
+        self,
+        *,
+        planned: bool = False,
+        select: Sequence[str] = (),
+        ignore: Sequence[str] = (),
+        on_progress: Progress = no_progress,
+    ) -> Report:
+        """Return what the rules say of the project, touched by Rivelt or not.
+
+        Args:
+            planned: judge the project as apply would leave it; this needs a brief.
+            select: codes of rules, or what they begin with; all when empty.
+            ignore: those that are left out.
+            on_progress: called as plates are made to see whether generated files are what they should be.
+
+        Raises:
+            BadInput: there is nothing to check, or a word fits no rule.
+        """
+        from rivelt.platforms.rulebooks import catalogue
+        from rivelt.rules.books import DRIFT
+        from rivelt.rules.report import Report
+        from rivelt.rules.rulebook import BriefSubject
+        from rivelt.rules.runner import judge
+
+        evidence = self.planned if planned else self.now
+        choice = self.choice(select, ignore)
+        self._on_progress = on_progress
+        results: list[Finding] = []
+        if self._brief is not None and any(choice.wants(code) for code in _codes_about_art()):
+            results += self._judged_art(choice)
+        if self._brief is not None and not planned:
+            results += judge(DRIFT, BriefSubject(evidence), choice, path=self._brief.path.name)
+        if not evidence.sites and not results:
+            raise BadInput("no native project was found", hint="Give the folder of the native projects.")
+        results += evidence.judge(choice)
+        rules = {code: rule for code, rule in catalogue().items() if choice.wants(code)}
+        ignored = self._brief.check.ignore if self._brief is not None else {}
+        return Report(tuple(results), rules, ignored, is_planned=planned, root=self.root)
+
+
+def _codes_about_art() -> Iterable[str]:
+    from rivelt.rules.books import ART
+
+    return ART.rules
+
+
+# Without a project
+
+
+def measure_files(paths: Iterable[Path]) -> Measured:
+    """Measure art that no brief names.
+
+    Raises:
+        BadInput: a file cannot be used; `Problems` for several.
+    """
+    from rivelt.art.measure import measured
+    from rivelt.art.read import read_file
+    from rivelt.art.source import read_art
+    from rivelt.errors import raise_all
+    from rivelt.layout.report import report_art
+    from rivelt.rules.books import ART
+    from rivelt.rules.report import by_severity
+    from rivelt.rules.rulebook import ArtSubject
+    from rivelt.rules.runner import Choice, judge
+
+    problems: list[RiveltError] = []
+    reports: list[ArtReport] = []
+    for path in paths:
+        try:
+            reports.append(report_art(measured(read_art(read_file(path, str(path)), str(path)))))
+        except RiveltError as error:
+            problems.append(error)
+    raise_all(problems)
+    found = (one for report in reports for one in judge(ART, ArtSubject(art=report), Choice(), path=report.art.name))
+    return Measured(reports, (), by_severity(one for one in found if one.verdict == "broken"))
+
+
+def write_brief(path: Path, starter: Starter) -> Brief:
+    """Write a starter brief, once it is known to be a good one; never over an existing file.
+
+    Raises:
+        Refused: the file exists.
+        BadInput: what it would say has problems, or the art cannot be used.
+    """
+    from rivelt.art.read import ArtFiles, read_brief_art
+    from rivelt.brief.starter import starter_text
+
+    if path.exists():
+        raise Refused(f"{shown_path(path)} exists already", hint="Edit it, or give another file with --out.")
+    text = starter_text(starter, platform_tables())
+    brief = _read(path, text.encode())
+    read_brief_art(brief, ArtFiles(brief.folder, brief.project))
+    try:
+        with path.open("x", encoding="utf-8", newline="\n") as file:
+            file.write(text)
+    except OSError as error:
+        raise BadInput(f"the brief cannot be written: {error.strerror}", place=Place(shown_path(path))) from error
+    return brief
+
+
+def rules() -> Mapping[str, Rule[Any]]:
+    """Return all rules by their codes."""
+    from rivelt.platforms.rulebooks import catalogue
+
+    return catalogue()
+
+
+def explain(code: str) -> Rule[Any]:
+    """Return one rule with its words.
+
+    Raises:
+        BadInput: there is no such rule.
+    """
+    import difflib
+
+    known = rules()
+    if code.upper() in known:
+        return known[code.upper()]
+    near = difflib.get_close_matches(code.upper(), list(known), n=1)
+    hint = f"Did you mean {near[0]}?" if near else "`rivelt explain` lists them."
+    raise BadInput(f"there is no rule {code}", hint=hint)
+
+
+def apply(changes: Changes) -> None:
+    """Write changes into the project: all of them, or none.
+
+    Raises:
+        Refused: a file is not what it was when the plan was made.
+        BadInput: a file cannot be written.
+    """
+    from rivelt.workspace.commit import commit
+
+    commit(changes.root, changes.files)
+
+
+def undo(project: Path, *, times: int = 1, force: bool = False) -> list[str]:
+    """Take the last applies back, to the byte; see `rivelt.workspace.history.undo`."""
+    from rivelt.workspace import history
+
+    return history.undo(project, times=times, force=force)
+
+
+def applies(project: Path) -> list[Applied]:
+    """Return the applies of a project that can be taken back, the last one first."""
+    from rivelt.workspace import history
+
+    return history.applies(project)
+
+
+def lay_out_demo(folder: Path) -> None:
+    """Lay the sample app out in a folder that is new, empty, or an unchanged demo of Rivelt's.
+
+    Raises:
+        Refused: the folder holds something else.
+    """
+    from rivelt.demo.layout import lay_out
+
+    lay_out(folder)

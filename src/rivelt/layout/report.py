@@ -1,0 +1,211 @@
+"""What `measure` shows of each piece of art, and what the rules on art judge."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from rivelt.art.extent import Extent
+from rivelt.art.measure import MeasuredArt
+from rivelt.art.outline.prove import SAME, difference
+from rivelt.brief.model import LookBrief, Role
+from rivelt.colour import Colour
+from rivelt.errors import Place
+from rivelt.layout.context import PlanContext
+from rivelt.layout.coverage import Coverage, coverage, window_on
+from rivelt.layout.fit import circle_scale
+from rivelt.layout.sharpness import Sharpness
+from rivelt.picture import Art
+from rivelt.pixels.canvas import draw
+from rivelt.units import LOOKS, Look, PixelSize, Point, Rect, Size
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from rivelt.art.contrast import OutlineContrast
+
+
+@dataclass(frozen=True)
+class Fit:
+    """How large the visible part may be under a circular mask: the mask's diameter and the size that fits, in dp."""
+
+    mask: float
+    width: float
+    height: float
+
+
+@dataclass(frozen=True)
+class OutlineReport:
+    """Whether a vector can be held as plain outlines.
+
+    `shapes`: how many there are. `difference`: the mean difference (of 255) to the source when they are drawn back. `unsupported`: what
+    outlines cannot hold; with anything in it they are not used.
+    """
+
+    shapes: int
+    difference: float
+    unsupported: tuple[str, ...]
+
+    @property
+    def is_faithful(self) -> bool:
+        """Whether outlines show the same picture."""
+        return not self.unsupported and self.difference < SAME
+
+
+@dataclass(frozen=True)
+class ArtReport:
+    """What is known of one piece of art. `role` is None when it was given on its own; `looks` are those that show it.
+
+    `mass` is the centre of mass of its paint, in art units. `contrast` holds the looks whose ground is known, `behind` says what it was
+    measured against. `too_small`: sentences on masks that make the mark smaller than the brief asks for. `place`: the line of the brief
+    that names it.
+    """
+
+    art: Art
+    extent: Extent
+    mass: Point
+    is_baked: bool
+    role: Role | None = None
+    looks: tuple[Look, ...] = ()
+    contrast: Mapping[Look, OutlineContrast] = field(default_factory=dict)
+    behind: Mapping[Look, str] = field(default_factory=dict)
+    fits: tuple[Fit, ...] = ()
+    too_small: tuple[str, ...] = ()
+    sharpness: Sharpness | None = None
+    outline: OutlineReport | None = None
+    place: Place | None = None
+
+
+@dataclass(frozen=True)
+class BackdropReport:
+    """What is known of a backdrop: how it covers every screen of the targets, and the ground that was taken from it, if any."""
+
+    art: Art
+    looks: tuple[Look, ...]
+    coverage: Coverage
+    chosen_ground: Colour | None
+    place: Place | None = None
+
+
+def report_art(found: MeasuredArt) -> ArtReport:
+    """Return what is known of a piece of art that no brief names."""
+    from rivelt.art.contrast import baked_background
+
+    is_baked = baked_background(found.sample[0]) is not None
+    outline = _outlined(found.art) if found.art.svg is not None else None
+    return ArtReport(found.art, found.extent, found.mass, is_baked, outline=outline)
+
+
+def report_brief(context: PlanContext, sharpness: Mapping[Art, Sharpness]) -> list[ArtReport]:
+    """Return what is known of the art of a brief, each file once, on the grounds and plates that the brief asks for."""
+    shown: dict[tuple[Art, Role], tuple[MeasuredArt, list[Look]]] = {}
+    for (look, role), found in context.art.items():
+        shown.setdefault((found.art, role), (found, []))[1].append(look)
+    return [
+        _placed(context, found, role, tuple(looks), sharpness.get(art))
+        for (art, role), (found, looks) in shown.items()
+    ]
+
+
+def _placed(
+    context: PlanContext, found: MeasuredArt, role: Role, looks: tuple[Look, ...], sharpness: Sharpness | None
+) -> ArtReport:
+    from dataclasses import replace
+
+    from rivelt.art.contrast import outline_contrast
+
+    pixels, unit = found.sample
+    contrasts: dict[Look, OutlineContrast] = {}
+    behind: dict[Look, str] = {}
+    for look in looks:
+        shown = context.brief.looks[look]
+        under = _under_mark(context, look, found, unit, pixels.shape) if role == "mark" else None
+        ground = _behind(shown, role)
+        contrast = outline_contrast(pixels, ground, unit, under)
+        if contrast is not None:
+            contrasts[look] = contrast
+            behind[look] = ground.hex if under is None else "its backdrop"
+    return replace(
+        report_art(found),
+        role=role,
+        looks=looks,
+        contrast=contrasts,
+        behind=behind,
+        fits=tuple(_fits(context, found, looks)) if role == "mark" else (),
+        too_small=tuple(_too_small(context, looks)) if role == "mark" else (),
+        sharpness=sharpness,
+        place=context.brief.place(f"{looks[0]}.{role}"),
+    )
+
+
+def _fits(context: PlanContext, found: MeasuredArt, looks: Iterable[Look]) -> Iterable[Fit]:
+    layout, bounds = context.brief.layout, found.extent.bounds
+    for mask in sorted({mask for look in looks for mask in context.masks[look]}):
+        scale = circle_scale(found.reach(layout.centre or "circle"), mask, layout.clearance)
+        yield Fit(mask, bounds.width * scale, bounds.height * scale)
+
+
+def _too_small(context: PlanContext, looks: Iterable[Look]) -> Iterable[str]:
+    for look in looks:
+        if look in context.brief.shown_looks:
+            notes = (context.mark_note(look, mask) for mask in context.masks[look])
+            yield from (note for note in notes if note)
+
+
+def _behind(shown: LookBrief, role: Role) -> Colour:
+    """The flat colour that a piece of art stands on."""
+    return shown.behind_mark if role == "mark" else shown.ground
+
+
+def _under_mark(
+    context: PlanContext, look: Look, found: MeasuredArt, unit: float, shape: tuple[int, ...]
+) -> NDArray[np.uint8] | None:
+    """What of the backdrop lies behind the mark on an ordinary phone, pixel by pixel of the sampled mark; None without a backdrop.
+
+    `unit`: art units per pixel; `shape`: rows and columns.
+    """
+    picture = context.backdrops.get(look)
+    if picture is None or context.brief.looks[look].disc is not None:
+        return None
+    per_point = 1 / (unit * context.mark_scale(look))  # sampled pixels for each point of the screen
+    screen = context.ordinary_screen
+    window = window_on(picture.size, screen)
+    scale = screen.width / window.width * per_point
+    anchor = found.anchor(context.brief.layout.centre or "box")
+    x, y = anchor.x / unit - picture.size.width / 2 * scale, anchor.y / unit - picture.size.height / 2 * scale
+    box = Rect(x, y, picture.size.width * scale, picture.size.height * scale)
+    pixels: NDArray[np.uint8] = draw(picture, PixelSize(shape[1], shape[0]), box).numpy()
+    return pixels
+
+
+def _outlined(art: Art) -> OutlineReport:
+    from rivelt.art.outline.convert import outline_of
+
+    outline = outline_of(art)
+    unsupported = tuple(f"<{found.element}>: {found.reason}" for found in outline.unsupported)
+    return OutlineReport(len(outline.shapes), difference(outline, art), unsupported)
+
+
+def report_backdrops(context: PlanContext, screens: Iterable[tuple[str, Size]]) -> list[BackdropReport]:
+    """Return what is known of the backdrops of a brief.
+
+    Args:
+        context: the brief and its art.
+        screens: the name and the size in px of each screen, in each orientation.
+    """
+    brief = context.brief
+    known = list(screens)
+    paths: dict[str, list[Look]] = {}
+    for look in LOOKS:
+        path = brief.looks[look].backdrop
+        if path:
+            paths.setdefault(path, []).append(look)
+    reports = []
+    for looks in paths.values():
+        art, shown = context.backdrops[looks[0]], brief.looks[looks[0]]
+        found = coverage(art.size, brief.layout.focus, known)
+        chosen = None if shown.is_ground_given else shown.ground
+        reports.append(BackdropReport(art, tuple(looks), found, chosen, brief.place(f"{looks[0]}.backdrop")))
+    return reports

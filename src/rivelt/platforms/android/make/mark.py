@@ -1,0 +1,108 @@
+"""The mark as Android resources: a vector drawable where outlines allow it, bitmaps where they do not or where old systems need them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from rivelt.art.outline.convert import outline_of
+from rivelt.art.outline.prove import SAME, difference
+from rivelt.errors import BadInput
+from rivelt.layout.context import PlanContext
+from rivelt.plan.model import Plate, WriteFile
+from rivelt.platforms.android.facts import android_facts
+from rivelt.platforms.android.make.plates import drawable_folder, mark_plates
+from rivelt.platforms.android.make.vector_drawable import NotDrawable, needs_new_features, vector_drawable
+from rivelt.platforms.android.names import Names
+from rivelt.platforms.android.options import AndroidTable
+from rivelt.units import Look
+
+
+@dataclass(frozen=True)
+class Marks:
+    """What shows the mark. `has_vector`: whether a look has a vector drawable, which no `<bitmap>` can show."""
+
+    plates: tuple[Plate, ...]
+    files: tuple[WriteFile, ...]
+    notes: tuple[str, ...]
+    has_vector: bool
+
+
+@dataclass(frozen=True)
+class _Vector:
+    """A vector drawable, and the API level from which Android draws all of it."""
+
+    text: str
+    level: int
+
+
+def marks(context: PlanContext, options: AndroidTable, names: Names, min_sdk: int, *, in_window: bool) -> Marks:
+    """The mark of each look.
+
+    Args:
+        context: the brief and its art.
+        options: what the brief says to Android.
+        names: the names of the resources.
+        min_sdk: the lowest API level that the app runs on.
+        in_window: whether the window's background shows the mark up to Android 11: a vector cannot be sized there below API 23.
+
+    Raises:
+        BadInput: the brief asks for a vector, and the art is none, or its outlines do not show the same picture.
+    """
+    plates: list[Plate] = []
+    files: list[WriteFile] = []
+    notes: list[str] = []
+    facts = android_facts()
+    for look in context.looks("mark"):
+        vector, why_not = _vector(context, options, look)
+        if vector is None:
+            plates += mark_plates(context, options, names, look)
+            if why_not:
+                notes.append(f"the {look} mark is written as bitmaps: {why_not}")
+            continue
+        level = max(vector.level, facts.levels.sized_layers if in_window else 0)
+        is_needed_everywhere = level <= min_sdk
+        folder = drawable_folder(look, "anydpi" if is_needed_everywhere else f"anydpi-v{level}")
+        files.append(WriteFile(f"{folder}/{names.mark}.xml", vector.text.encode(), f"the {look} mark as outlines"))
+        if not is_needed_everywhere:
+            plates += mark_plates(context, options, names, look)
+    return Marks(tuple(plates), tuple(files), tuple(notes), bool(files))
+
+
+def _vector(context: PlanContext, options: AndroidTable, look: Look) -> tuple[_Vector | None, str | None]:
+    """The mark as a vector drawable, or None and why not; the reason is None when the brief asks for bitmaps."""
+    if options.mark_form == "bitmaps":
+        return None, None
+    found = _drawn(context, look)
+    if isinstance(found, _Vector):
+        return found, None
+    if options.mark_form == "vector":
+        message = f"the {look} mark cannot be a vector drawable: {found}"
+        raise BadInput(
+            message,
+            place=context.brief.place("android.mark_form"),
+            hint='Use mark_form = "auto", or simplify the drawing.',
+        )
+    return None, found if context.art[look, "mark"].art.svg is not None else None
+
+
+def _drawn(context: PlanContext, look: Look) -> _Vector | str:
+    art = context.art[look, "mark"].art
+    if art.svg is None:
+        return f"{art.name} is a bitmap"
+    outline = outline_of(art)
+    if outline.unsupported:
+        first = outline.unsupported[0]
+        return f"<{first.element}>: {first.reason}"
+    if (apart := difference(outline, art)) >= SAME:
+        return f"its outlines would not show the same picture (mean difference {apart:.1f} of 255)"
+    facts = android_facts()
+    icon = facts.geometry(has_disc=context.brief.looks[look].disc is not None)
+    (placement,) = context.mark_in_circle(look, icon.side, icon.mask, 1.0).placed
+    try:
+        text = vector_drawable(outline, icon.side, placement.box, f"the {look} mark")
+    except NotDrawable as problem:
+        return str(problem)
+    if len(text) > facts.vector.largest:
+        return f"as a vector it would have {len(text):,} bytes, which are slow to draw"
+    levels = facts.levels
+    return _Vector(text, levels.vector_gradients if needs_new_features(outline) else levels.lowest)

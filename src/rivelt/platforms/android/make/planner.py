@@ -1,0 +1,262 @@
+"""What would be done to an Android app module, in either way."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from rivelt.edit.source.language import FirstLines
+from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.layout.context import PlanContext
+from rivelt.plan.model import EditFile, ManualStep, Plan, Plate, WriteFile
+from rivelt.plan.names import RESOURCE, renamed
+from rivelt.platforms.android.facts import android_facts
+from rivelt.platforms.android.make.code import (
+    install_lines,
+    refuse_bad_condition,
+    theme_call,
+    theme_lines,
+    with_first_lines,
+)
+from rivelt.platforms.android.make.launch_theme import Theme
+from rivelt.platforms.android.make.library import library_edits
+from rivelt.platforms.android.make.manifest import main_manifest, source_set_manifest
+from rivelt.platforms.android.make.mark import Marks, marks
+from rivelt.platforms.android.make.method import choose_way
+from rivelt.platforms.android.make.motion import read_motion
+from rivelt.platforms.android.make.plates import backdrop_plates, imprint_plates
+from rivelt.platforms.android.make.styles import into_style, own_styles
+from rivelt.platforms.android.make.waiting import show_step, waiting
+from rivelt.platforms.android.make.window import window
+from rivelt.platforms.android.names import Names, is_generated
+from rivelt.platforms.android.native.activity import ActivitySource
+from rivelt.platforms.android.native.leftovers import launch_items, reachable, unused_launch_images
+from rivelt.platforms.android.native.resources import resources_of
+from rivelt.platforms.android.options import AndroidTable
+from rivelt.platforms.android.site import AndroidSite
+from rivelt.project.project import Project
+from rivelt.project.snapshot import join
+
+_KINDS = (
+    ("drawable", ("mark", "imprint", "window", "disc", "backdrop", "motion")),
+    ("color", ("ground", "disc", "status_bar", "navigation_bar")),
+    ("style", ("launch",)),
+    ("layout", ("waiting",)),
+)
+
+
+def plan(context: PlanContext, project: Project, site: AndroidSite) -> Plan:
+    """All that would be done to an app module.
+
+    Raises:
+        BadInput: a name that would be generated is taken by the app, or the brief asks for what the module does not allow.
+    """
+    return _Planner(context, project, site).plan()
+
+
+@dataclass
+class _Planner:
+    """One module."""
+
+    context: PlanContext
+    project: Project
+    site: AndroidSite
+
+    def __post_init__(self) -> None:
+        self.options = self.context.brief.table("android", AndroidTable)
+        self.names = Names.of(self.options.prefix)
+        self.resources = resources_of(self.project, self.site.all_res)
+        self.min_sdk = self.site.min_sdk or android_facts().levels.lowest
+        self._refuse_bad_condition()
+        self.way, self.reason = choose_way(self.project, self.site, self.options, self._place("way"))
+
+    def _place(self, key: str) -> Place | None:
+        return self.context.brief.place(f"android.{key}")
+
+    def plan(self) -> Plan:
+        """The whole plan."""
+        self._refuse_what_the_way_cannot()
+        theme, motion = self._theme_and_motion()
+        mark = marks(self.context, self.options, self.names, self.min_sdk, in_window=theme.has_window)
+        files, plates = self._images(theme, mark, motion)
+        edits, values = self._styles(theme)
+        entry_edits, entry_files = self._entry()
+        res = self.site.res
+        made = Plan(
+            "android",
+            self.site.name,
+            plates=tuple(replace(plate, path=join(res, plate.path)) for plate in plates),
+            files=(*(replace(file, path=join(res, file.path)) for file in files), *values, *entry_files),
+            edits=(*edits, *entry_edits, *self._build_edits()),
+        )
+        self._refuse_taken_names(set(made.generated_paths()))
+        code, manual_steps = self._code()
+        if self.options.waiting:
+            manual_steps = (*manual_steps, show_step(self.site, self.names))
+        made = replace(made, edits=(*made.edits, *code), manual_steps=manual_steps, notes=self._notes(theme, mark))
+        return replace(made, unused=self._unused(made))
+
+    # What is written
+
+    def _theme_and_motion(self) -> tuple[Theme, WriteFile | None]:
+        motion, length = None, None
+        if self.options.motion:
+            data = self.context.files["android.motion"]
+            found = read_motion(data, self.options.motion, self.project, self.resources)
+            length = found.length_ms
+            level = android_facts().levels.system_launch_screen
+            motion = WriteFile(
+                f"drawable-anydpi-v{level}/{self.names.motion}.xml", found.data, f"the moving icon, {length} ms"
+            )
+        has_imprint = self.context.has("imprint")
+        theme = Theme(
+            brief=self.context.brief,
+            way=self.way,
+            names=self.names,
+            app_theme=self.site.app_theme,
+            has_imprint=has_imprint,
+            has_window=self.way == "platform" or has_imprint or bool(self.context.backdrops),
+            motion_ms=length,
+            min_sdk=self.min_sdk,
+            compile_sdk=self.site.compile_sdk,
+        )
+        return theme, motion
+
+    def _images(self, theme: Theme, mark: Marks, motion: WriteFile | None) -> tuple[list[WriteFile], list[Plate]]:
+        """Files and plates, their paths relative to the resources' folder."""
+        files = [*mark.files, *([motion] if motion else [])]
+        plates = [*mark.plates, *imprint_plates(self.context, self.options, self.names)]
+        if theme.has_window:
+            layers, discs = window(self.context, self.options, self.names, self.min_sdk, has_vector=mark.has_vector)
+            files += layers
+            plates += [*discs, *backdrop_plates(self.context, self.names)]
+        if self.options.waiting:
+            files += waiting(self.context, self.names)
+        return files, plates
+
+    def _styles(self, theme: Theme) -> tuple[list[EditFile], list[WriteFile]]:
+        if self.site.launch_style is None:
+            return [], own_styles(theme, self.site.res)
+        return into_style(theme, self.project, self.resources, self.site.launch_style, self.site.res)
+
+    def _entry(self) -> tuple[list[EditFile], list[WriteFile]]:
+        if self.site.launch_style is not None:
+            return [], []
+        if self.options.source_set != "main":
+            return source_set_manifest(self.project, self.site, self.names)
+        return main_manifest(self.project, self.site, self.names), []
+
+    def _build_edits(self) -> list[EditFile]:
+        builds = self.site.builds if self.way == "compat" else ()
+        edits = {edit.path: edit for build in builds for edit in library_edits(self.project, build)}
+        return list(edits.values())
+
+    def _code(self) -> tuple[list[EditFile], tuple[ManualStep, ...]]:
+        """The activity's own lines: the edits, or what is left to the person."""
+        if self.site.launch_style is not None:
+            return [], ()
+        if self.site.source is None:
+            return [], (self._theme_step(None, ""),)
+        edits: list[EditFile] = []
+        steps: list[ManualStep] = []
+        for source in self.site.source.everywhere:
+            if self.way == "compat" and source.installs_itself is None:
+                edits += self._begins(source, install_lines(self.project, source, self.options), "installs the launch screen")
+            elif self.way == "compat":
+                edits += self._begins(source, None, "the install call is the app's own")
+                steps += self._hold_step(source)
+            else:
+                try:
+                    edits += self._theme_edit(source)
+                except RiveltError as problem:
+                    steps.append(self._theme_step(source, f" ({problem.message})"))
+        return edits, tuple(steps)
+
+    def _begins(self, source: ActivitySource, first: FirstLines | None, summary: str) -> list[EditFile]:
+        return with_first_lines(self.project, source, first, summary)
+
+    def _theme_edit(self, source: ActivitySource) -> list[EditFile]:
+        if source.problem is not None:
+            raise source.problem
+        if source.sets_theme:
+            return self._begins(source, None, "the app sets its theme itself")
+        lines = theme_lines(self.project, source, self.site.app_theme, self._r_package)
+        return self._begins(source, lines, "gives the app its own theme back")
+
+    @property
+    def _r_package(self) -> str | None:
+        return self.site.build.namespace if self.site.build else None
+
+    def _theme_step(self, source: ActivitySource | None, why: str) -> ManualStep:
+        title = f"In {self.site.activity}, give the app its own theme back: the first line of onCreate, before super.onCreate(...){why}"
+        call = theme_call(self.project, source, self.site.app_theme, self._r_package)
+        return ManualStep(title, source.path if source else None, (call,))
+
+    def _hold_step(self, source: ActivitySource) -> tuple[ManualStep, ...]:
+        if self.options.hold_while is None:
+            return ()
+        line = install_lines(self.project, source, self.options).statements
+        title = "The app makes the install call itself: replace it, so that the launch screen stays while it has to"
+        return (ManualStep(title, source.installs_itself, line),)
+
+    # What is refused, and what is said
+
+    def _refuse_bad_condition(self) -> None:
+        source, condition = self.site.source, self.options.hold_while
+        if condition is not None and source is not None and source.problem is None:
+            refuse_bad_condition(self.project, source, condition, self._place("hold_while"))
+
+    def _refuse_what_the_way_cannot(self) -> None:
+        if self.options.hold_while is None:
+            return
+        if self.way == "platform":
+            hint = 'Leave it out, or use way = "compat" under [android].'
+            message = f"`android.hold_while` needs the compatibility library, which is not used here: {self.reason}"
+            raise BadInput(message, place=self._place("hold_while"), hint=hint)
+
+    def _refuse_taken_names(self, own: set[str]) -> None:
+        for kind, stems in _KINDS:
+            for name in (f"{self.names.prefix}{stem}" for stem in stems):
+                for entry in self.resources.defined(kind, name):
+                    if entry.path not in own and not self._is_ours(entry.path):
+                        at = Place(entry.path, entry.node.line if entry.node else None)
+                        hint = f'Rename the app\'s own, or give another prefix under [android]; now it is "{self.names.prefix}".'
+                        raise BadInput(f"the name {kind}/{name} is taken by the app", place=at, hint=hint)
+
+    def _is_ours(self, path: str) -> bool:
+        """Whether an earlier brief made the file: it says so itself, or it is an image in the lock file."""
+        return is_generated(self.project.read(path)) or path in self.context.generated
+
+    def _notes(self, theme: Theme, mark: Marks) -> tuple[str, ...]:
+        facts = android_facts()
+        notes = [f"{self.site.name}: the {self.way} way ({self.reason})"]
+        if note := renamed(self.options.prefix, RESOURCE, "android.prefix"):
+            notes.append(note)
+        for look in self.context.looks("mark"):
+            icon = facts.geometry(has_disc=self.context.brief.looks[look].disc is not None)
+            if note := self.context.mark_note(look, icon.mask):
+                notes.append(note)
+        notes += mark.notes
+        if self.context.backdrops:
+            notes.append(
+                "Android 12 and later show no picture behind the mark: there the ground is flat; up to Android 11 the backdrop is shown"
+            )
+        source = self.site.source
+        if source is not None and source.only_waits:
+            notes.append(
+                f"{self.site.activity} only waits and moves on: from Android 12 on people see it after the system's launch screen; start with the activity it leads to"
+            )
+        if not any(folder.has_system_screen for folder in theme.folders()):
+            notes.append(
+                f"compileSdk is {self.site.compile_sdk}: what Android 12 and later show can be set from compileSdk 31 on"
+            )
+        return tuple(notes)
+
+    def _unused(self, made: Plan) -> tuple[str, ...]:
+        """Launch images that nothing uses once the plan is carried out."""
+        after = self.project.overlay(
+            {file.path: file.content for file in made.files} | {edit.path: edit.after for edit in made.edits}
+        )
+        style = self.site.launch_style
+        entries = self.resources.defined("style", style) if style else []
+        replaced = reachable(self.project, self.resources, launch_items(entries))
+        return unused_launch_images(after, resources_of(after, self.site.all_res), self.names, replaced)

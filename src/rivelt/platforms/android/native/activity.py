@@ -1,0 +1,165 @@
+"""The launcher activity's source: where it is, what it inherits from, and what it does when it begins."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from rivelt.edit.source.language import Source
+from rivelt.errors import Place, RiveltError
+from rivelt.project.project import Project, remembered
+
+INSTALL_CALL = "installSplashScreen"
+_TESTS = re.compile(r"(?:^|/)src/(?:test|androidTest|testDebug|testRelease|androidTestDebug|\w+Test)/")
+_LONGEST_CHAIN = 10
+_ENDINGS = (".kt", ".java")
+_WAITS = re.compile(
+    r"\b(?:postDelayed|Thread\s*\.\s*sleep|SystemClock\s*\.\s*sleep|delay|CountDownTimer|TimerTask|Timer)\b\s*[({]"
+)
+_MOVES_ON = re.compile(r"\bstartActivity\s*\(")
+_ENDS = re.compile(r"\bfinish\s*\(")
+_PUBLIC_ON_CREATE = re.compile(
+    rb"\bpublic\s+(?:final\s+)?void\s+onCreate\s*\(\s*(?:@\w+\s+)?(?:final\s+)?Bundle\b"
+)
+
+
+@dataclass(frozen=True)
+class ActivitySource:
+    """The file of an activity's class. `chain` are the files of the classes it inherits from, as far as the project has them.
+
+    `language`: its name for people. `twins`: the same class in the source sets of other flavours. `problem`: why it cannot be read as a
+    source. `installs_itself`: the file in which a person calls the compatibility library for this activity: its own, or one it inherits
+    from. `sets_theme`: whether a person lets it set its theme in code. `only_waits`: whether it does nothing but wait and start another
+    activity: a launch screen of its own, shown after the system's. `visibility`: how Java must declare a new `onCreate`.
+    """
+
+    path: str
+    class_name: str
+    language: str
+    chain: tuple[str, ...] = ()
+    twins: tuple[ActivitySource, ...] = ()
+    problem: RiveltError | None = None
+    installs_itself: str | None = None
+    sets_theme: bool = False
+    only_waits: bool = False
+    visibility: str = "protected"
+
+    @property
+    def everywhere(self) -> tuple[ActivitySource, ...]:
+        """The source and its twins in other source sets."""
+        return (self, *self.twins)
+
+
+@remembered
+def find_activity(project: Project, module: str, package: str, name: str) -> ActivitySource | None:
+    """Return the source of an activity's class, in the module first, then anywhere in the project; None when it is not there.
+
+    Args:
+        project: the project.
+        module: the module's folder.
+        package: what a name that begins with a dot is relative to; "" when it is not known.
+        name: the class as the manifest writes it.
+    """
+    full = package + name if name.startswith(".") else name if "." in name else f"{package}.{name}"
+    wanted, _, simple = full.rpartition(".")
+    found = [_described(project, module, path, simple) for path in _files_of(project, module, wanted, simple)]
+    return replace(found[0], twins=tuple(found[1:])) if found else None
+
+
+def _described(project: Project, module: str, path: str, simple: str) -> ActivitySource:
+    language = "Java" if path.endswith(".java") else "Kotlin"
+    chain = tuple(_chain(project, module, path, simple))
+    text = project.read(path).decode("utf-8", "replace")
+    waits = bool(_WAITS.search(text) and _MOVES_ON.search(text) and _ENDS.search(text))
+    plain = ActivitySource(path, simple, language, chain, only_waits=waits)
+    try:
+        source = persons_source(project, path)
+        installing = _installing(project, source, chain)
+    except RiveltError as error:
+        return replace(plain, problem=error)
+    is_public = any(_PUBLIC_ON_CREATE.search(project.read(above)) for above in chain)
+    return replace(
+        plain,
+        language=source.name,
+        installs_itself=installing,
+        sets_theme=bool(source.calls("setTheme")),
+        visibility="public" if is_public else "protected",
+    )
+
+
+def _installing(project: Project, source: Source, chain: tuple[str, ...]) -> str | None:
+    if source.calls(INSTALL_CALL):
+        return source.path
+    return next((path for path in chain if project.source(path).calls(INSTALL_CALL)), None)
+
+
+def persons_source(project: Project, path: str) -> Source:
+    """Return a source as it is without the lines that Rivelt inserted.
+
+    Raises:
+        BadInput: it cannot be read as a source.
+    """
+    source = project.source(path)
+    return project.source_of(path, source.without_marked()) if source.is_marked else source
+
+
+def heading(project: Project, source: ActivitySource) -> Place:
+    """Return where an activity begins its work: its `onCreate`, or else the class."""
+    parsed = project.source(source.path)
+    return Place.at(source.path, parsed.data, parsed.heading(source.class_name))
+
+
+def installs(project: Project, source: ActivitySource) -> bool:
+    """Return whether an activity, or a class it inherits from, makes the library's call.
+
+    Raises:
+        BadInput: a source cannot be read.
+    """
+    if project.source(source.path).calls(INSTALL_CALL):
+        return True
+    return any(INSTALL_CALL.encode() in project.read(path) for path in source.chain)
+
+
+def _files_of(project: Project, module: str, package: str, simple: str) -> list[str]:
+    """The files that hold a class: one, or one in each of several source sets."""
+    class_of_name = re.compile(rf"\bclass\s+{re.escape(simple)}\b".encode())
+    for folder in dict.fromkeys((module, "")):
+        paths = [path for path in project.below(folder) if path.endswith(_ENDINGS) and not _TESTS.search(path)]
+        paths.sort(
+            key=lambda path: (
+                not path.rpartition("/")[2].startswith(f"{simple}."),
+                not path.startswith(f"{folder}/src/main/"),
+            )
+        )
+        found = [path for path in paths if class_of_name.search(project.read(path))]
+        exact = [path for path in found if _package(project.read(path)) == package]
+        if exact or (found and folder == module and not package):
+            return exact or found[:1]
+    return []
+
+
+def _package(data: bytes) -> str:
+    found = re.search(rb"(?m)^\s*package\s+([\w.`]+)", data)
+    return found[1].decode().replace("`", "") if found else ""
+
+
+def _chain(project: Project, module: str, path: str, simple: str) -> Iterator[str]:
+    for _ in range(_LONGEST_CHAIN):
+        try:
+            source = project.source(path)
+        except RiveltError:
+            return
+        declaration = source.declaration(simple)
+        parent = source.superclass(declaration) if declaration else None
+        if parent is None:
+            return
+        imported = next((name for name in source.imported if name.endswith(f".{parent}")), None)
+        package = imported.rpartition(".")[0] if imported else source.package
+        if imported and imported.startswith(("androidx.", "android.")):
+            return
+        above = next(iter(_files_of(project, module, package, parent)), path)
+        if above == path:
+            return
+        path, simple = above, parent
+        yield path

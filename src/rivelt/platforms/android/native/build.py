@@ -1,0 +1,207 @@
+"""What a module's Gradle build says: its kind, its API levels, its libraries."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from rivelt.edit.gradle import GradleFile
+from rivelt.errors import RiveltError
+from rivelt.platforms.android.facts import android_facts
+from rivelt.project.project import Project, remembered
+from rivelt.project.snapshot import join, upwards
+
+_APPLICATION = re.compile(r"com\.android\.application|plugins\.android\.application\b|plugins\.androidApplication\b")
+_LIBRARY = re.compile(r"com\.android\.(?:library|test|dynamic-feature|asset-pack)|plugins\.(?:android\.)?library\b")
+_NAMESPACE = re.compile(r"""\bnamespace\b\s*[=(]?\s*["']([\w.]+)["']""")
+_ANDROIDX_SETTING = re.compile(r"(?m)^\s*android\.useAndroidX\s*=\s*(\w+)")
+_NUMBER = re.compile(r"^[\"']?(?:android-)?(\d{1,3})[\"']?$")
+_RELEASE = re.compile(r"release\((\d+)\)")
+_NAME = re.compile(r"([A-Za-z_]\w*)[\"')\]]*(?:\.(?:get|toInt|toInteger|asInt|intValue)\(\))*(?:\s+as\s+\w+)?$")
+_VARIABLE_FILES = (
+    "*.gradle",
+    "*.gradle.kts",
+    "*gradle.properties",
+    "*.versions.toml",
+    "*buildSrc/*.kt",
+    "*build-logic/*.kt",
+)
+
+
+@dataclass(frozen=True)
+class Catalog:
+    """A version catalog: its path, its table, and the coordinates (without versions) of its libraries by alias."""
+
+    path: str
+    table: Mapping[str, Any] = field(repr=False)
+    modules: Mapping[str, str] = field(repr=False)
+
+
+@dataclass(frozen=True)
+class Build:
+    """A module's build.
+
+    `path`: its build file, None without one. `problem`: why that file cannot be understood; then the rest is what a text search finds.
+    `is_application`, `is_library`: whether it says that it builds an app, or something else. `namespace`: the package of the generated
+    `R` class. `min_sdk`, `compile_sdk`: the API levels, None when they cannot be read. `uses_androidx`: whether the project uses AndroidX.
+    `catalog`: where its dependencies come from. `has_library`: whether the compatibility library is a dependency.
+    """
+
+    module: str
+    path: str | None = None
+    problem: RiveltError | None = field(default=None, compare=False)
+    is_application: bool = False
+    is_library: bool = False
+    namespace: str | None = None
+    min_sdk: int | None = None
+    compile_sdk: int | None = None
+    uses_androidx: bool = False
+    catalog: Catalog | None = field(default=None, compare=False)
+    has_library: bool = False
+
+    @property
+    def dialect(self) -> str:
+        """The build language, for people."""
+        if self.path is None:
+            return "no build file"
+        language = "Kotlin" if self.path.endswith(".kts") else "Groovy"
+        return f"{language}, version catalog" if self.catalog else language
+
+
+@remembered
+def read_build(project: Project, module: str) -> Build:
+    """Return the build of a module's folder; `problem` says why a build file cannot be understood."""
+    path = next(
+        (path for name in ("build.gradle.kts", "build.gradle") if (path := join(module, name)) in project), None
+    )
+    if path is None:
+        return Build(module, uses_androidx=_uses_androidx(project, module, "", None))
+    problem: RiveltError | None = None
+    file: GradleFile | None = None
+    try:
+        text = project.read(path).decode("utf-8", "replace")
+    except RiveltError as error:
+        return Build(module, path, error)
+    try:
+        file = project.gradle(path)
+    except RiveltError as error:
+        problem = error
+    is_application = _APPLICATION.search(text) is not None
+    namespace = _NAMESPACE.search(text)
+    catalog = _catalog(project, module, text)
+    return Build(
+        module,
+        path,
+        problem,
+        is_application=is_application,
+        is_library=_LIBRARY.search(text) is not None and not is_application,
+        namespace=namespace[1] if namespace else None,
+        min_sdk=_level(project, file, "minSdk"),
+        compile_sdk=_level(project, file, "compileSdk"),
+        uses_androidx=_uses_androidx(project, module, text, catalog),
+        catalog=catalog,
+        has_library=_has_library(file, text, catalog),
+    )
+
+
+# API levels
+
+
+def _level(project: Project, file: GradleFile | None, name: str) -> int | None:
+    if file is None:
+        return None
+    found = [
+        (tuple(file.block_at(match.start()).trail), match["value"].decode("utf-8", "replace").strip())
+        for match in file.find(rf"\b{name}(?:Version)?\b[ \t]*(?:=|\(|\{{|[ \t])[ \t]*(?P<value>[^\n;]+)")
+    ]
+    # Flavours and build types may have levels of their own: what holds for all comes first.
+    found.sort(key=lambda pair: pair[0] not in {("android", "defaultConfig"), ("android",)})
+    for _, value in found:
+        if level := _number(project, value.removesuffix(")") if value.count(")") > value.count("(") else value):
+            return level
+    return None if found else _named(project, f"{name}(?:Version)?")
+
+
+def _number(project: Project, text: str) -> int | None:
+    text = text.partition("//")[0].strip().rstrip("}").strip()
+    if plain := _NUMBER.match(text) or _RELEASE.search(text):
+        return int(plain[1])
+    name = _NAME.search(text.removesuffix(".toInt()"))
+    return _named(project, re.escape(name[1])) if name else None
+
+
+@remembered
+def _named(project: Project, pattern: str) -> int | None:
+    """The number that a variable has, wherever the project sets it, if all places agree."""
+    assigned = re.compile(rf"""\b{pattern}\b["']?\]?\s*[:=]\s*["']?(?:android-)?(\d{{1,3}})\b""")
+    values = {
+        found[1]
+        for path in dict.fromkeys(path for glob in _VARIABLE_FILES for path in project.find(glob))
+        for found in assigned.finditer(project.read(path).decode("utf-8", "replace"))
+    }
+    return int(values.pop()) if len(values) == 1 else None
+
+
+# Libraries
+
+
+def _uses_androidx(project: Project, module: str, text: str, catalog: Catalog | None) -> bool:
+    for folder in upwards(module):
+        path = join(folder, "gradle.properties")
+        if path in project:
+            settings = project.read(path).decode("utf-8", "replace")
+            if found := _ANDROIDX_SETTING.search(settings):
+                return found[1] == "true"
+    if "com.android.support" in text:
+        return False
+    in_catalog = catalog is not None and any("androidx." in name for name in catalog.modules.values())
+    return "androidx" in text or "com.google.android.material" in text or in_catalog
+
+
+def _catalog(project: Project, module: str, text: str) -> Catalog | None:
+    """The version catalog that the module's dependencies come from; one that cannot be read has an empty table."""
+    if not re.search(r"\blibs\.[a-z]", text):
+        return None
+    paths = (join(folder, "gradle/libs.versions.toml") for folder in upwards(module))
+    path = next((path for path in paths if path in project), None)
+    if path is None:
+        return None
+    try:
+        table = project.toml(path)
+    except RiveltError:
+        return Catalog(path, {}, {})
+    libraries = table.get("libraries", {})
+    named = {alias: module_of(entry) for alias, entry in libraries.items()} if isinstance(libraries, dict) else {}
+    return Catalog(path, table, named)
+
+
+def _has_library(file: GradleFile | None, text: str, catalog: Catalog | None) -> bool:
+    """Whether the compatibility library is a dependency already, by name or by alias, alone or in a bundle."""
+    library = android_facts().library
+    if file is None:
+        return library.name in text
+    if next(file.find(rf"[\"'](?:{library.group}:)?{library.name}[:\"']|[\"']{library.module}"), None):
+        return True
+    if catalog is None:
+        return False
+    aliases = [alias for alias, module in catalog.modules.items() if module == library.module]
+    bundles = catalog.table.get("bundles", {})
+    names = [f"libs.{accessor(alias)}" for alias in aliases]
+    names += [f"libs.bundles.{accessor(name)}" for name, members in bundles.items() if set(members) & set(aliases)]
+    return any(next(file.find(rf"\b{re.escape(name)}(?![\w.])"), None) is not None for name in names)
+
+
+def module_of(entry: object) -> str:
+    """Return the coordinates, without the version, of a library's entry in a version catalog."""
+    if isinstance(entry, str):
+        return ":".join(entry.split(":")[:2])
+    if isinstance(entry, dict):
+        return str(entry.get("module") or f"{entry.get('group')}:{entry.get('name')}")
+    return ""
+
+
+def accessor(alias: str) -> str:
+    """Return the name under which a build file reaches a catalog's alias."""
+    return re.sub(r"[-_]", ".", alias)

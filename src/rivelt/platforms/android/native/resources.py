@@ -1,0 +1,301 @@
+"""An app's resources as Android sees them: qualifiers, best match, styles and references.
+
+Rules: https://developer.android.com/guide/topics/resources/providing-resources
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import NamedTuple
+
+from rivelt.colour import Colour
+from rivelt.edit.xml import Node
+from rivelt.errors import BadInput
+from rivelt.project.project import Project, remembered
+
+TYPED_FOLDERS = frozenset(
+    {"anim", "animator", "color", "drawable", "font", "layout", "mipmap", "raw", "transition", "xml"}
+)
+MAX_REFERENCES = 50
+"""A chain of references or parents longer than this goes in a circle."""
+
+
+@dataclass(frozen=True)
+class Device:
+    """The configuration that resources are chosen for. Sizes in dp, portrait; `density` in dpi."""
+
+    version: int
+    is_night: bool
+    density: int
+    width: float
+    height: float
+
+
+class Qualifier(NamedTuple):
+    """One qualifier of a folder name: its place in Android's fixed order, and its value."""
+
+    rank: int
+    value: str | int
+
+
+VERSION = 30
+NIGHT = 17
+DENSITY = 20
+"""The places of some qualifiers in Android's fixed order, as `_KINDS` has them."""
+
+# Rank, pattern. Only kinds that a launch screen can depend on are told apart; every other known kind is "set aside":
+# a folder for a mode that the proved screens are not in.
+_KINDS: tuple[tuple[int, str], ...] = (
+    (1, r"mcc\d{3}"),
+    (2, r"mnc\d{2,3}"),
+    (3, r"(?!car)[a-z]{2,3}(?:\+[A-Z]{2})?|b\+[A-Za-z0-9+]+"),
+    (4, r"masculine|feminine|neuter"),
+    (5, r"ldltr|ldrtl"),
+    (6, r"sw(\d+)dp"),
+    (7, r"w(\d+)dp"),
+    (8, r"h(\d+)dp"),
+    (9, r"small|normal|large|xlarge"),
+    (10, r"long|notlong"),
+    (11, r"round|notround"),
+    (12, r"widecg|nowidecg"),
+    (13, r"highdr|lowdr"),
+    (14, r"port|land"),
+    (15, r"car|desk|television|appliance|watch|vrheadset"),
+    (NIGHT, r"night|notnight"),
+    (DENSITY, r"ldpi|mdpi|tvdpi|hdpi|xhdpi|xxhdpi|xxxhdpi|nodpi|anydpi|\d+dpi"),
+    (21, r"notouch|finger"),
+    (22, r"keysexposed|keyshidden|keyssoft"),
+    (23, r"nokeys|qwerty|12key"),
+    (24, r"navexposed|navhidden"),
+    (25, r"nonav|dpad|trackball|wheel"),
+    (VERSION, r"v(\d+)"),
+)
+_DPI = {"ldpi": 120, "mdpi": 160, "tvdpi": 213, "hdpi": 240, "xhdpi": 320, "xxhdpi": 480, "xxxhdpi": 640}
+_NEVER = frozenset({"land", "notlong", "round", "ldrtl", "small", "large", "xlarge"})
+
+
+def parse_qualifiers(text: str) -> tuple[Qualifier, ...] | None:
+    """The qualifiers of a folder name after its type ("night-v31"); None when one is unknown: Android ignores the folder."""
+    if not text:
+        return ()
+    merged = re.sub(r"(?<![a-z])([a-z]{2,3})-r([A-Z]{2})(?=-|$)", r"\1+\2", text)  # a locale is one qualifier
+    qualifiers = []
+    for part in merged.split("-"):
+        for rank, pattern in _KINDS:
+            if found := re.fullmatch(pattern, part):
+                number = next((group for group in found.groups() if group), None) if found.re.groups else None
+                qualifiers.append(Qualifier(rank, int(number) if number else part))
+                break
+        else:
+            return None
+    return tuple(qualifiers)
+
+
+def _contradicts(qualifier: Qualifier, device: Device) -> bool:
+    rank, value = qualifier
+    if isinstance(value, int):
+        have = {6: min(device.width, device.height), 7: device.width, 8: device.height, VERSION: device.version}[rank]
+        return value > have
+    match rank:
+        case 1 | 2 | 3 | 15:  # no operator, no language of its own, no car: the plain case
+            return True
+        case 14:
+            return value == ("land" if device.height >= device.width else "port")
+        case 17:
+            return (value == "night") != device.is_night
+        case _:
+            return rank != DENSITY and value in _NEVER
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One definition of a resource: a file, or an element in a values file."""
+
+    qualifiers: tuple[Qualifier, ...]
+    path: str
+    node: Node | None = None
+
+    @property
+    def density(self) -> int | None:
+        """The dpi its folder is for: None for nodpi and anydpi, 160 when the folder does not say."""
+        value = next((str(value) for rank, value in self.qualifiers if rank == DENSITY), "mdpi")
+        return _DPI.get(value) or (int(value[:-3]) if value[:-3].isdigit() else None)
+
+    @property
+    def names_density(self) -> bool:
+        """Whether its folder names a density."""
+        return any(rank == DENSITY for rank, _ in self.qualifiers)
+
+    @property
+    def has_any_density(self) -> bool:
+        """Whether its folder is `anydpi`, which beats every other density."""
+        return any(rank == DENSITY and value == "anydpi" for rank, value in self.qualifiers)
+
+
+@dataclass(frozen=True)
+class StyleItems:
+    """The items of a style with those it inherits, the nearest first; and the parent that could not be found, if any."""
+
+    items: Mapping[str, tuple[str, str]]
+    missing_parent: str | None
+
+
+@dataclass
+class Resources:
+    """The resource table of one `res` folder. `broken`: files that could not be read, with the reason."""
+
+    entries: dict[tuple[str, str], list[Entry]] = field(default_factory=dict)
+    broken: list[BadInput] = field(default_factory=list)
+
+    @classmethod
+    def of_folder(cls, project: Project, res: str) -> Resources:
+        """Read the table. A file that cannot be read is set aside in `broken`."""
+        table = cls()
+        for path in project.below(res):
+            folder, _, name = path.removeprefix(f"{res}/" if res else "").rpartition("/")
+            kind, _, suffix = folder.partition("-")
+            qualifiers = parse_qualifiers(suffix)
+            if qualifiers is None or "/" in folder:
+                continue
+            if kind == "values" and name.endswith(".xml"):
+                table._add_values(project, path, qualifiers)
+            elif kind in TYPED_FOLDERS:
+                stem = name.removesuffix(".9.png").partition(".")[0]
+                table._add(kind, stem, Entry(qualifiers, path))
+        return table
+
+    def _add(self, kind: str, name: str, entry: Entry) -> None:
+        self.entries.setdefault((kind, name), []).append(entry)
+
+    def _add_values(self, project: Project, path: str, qualifiers: tuple[Qualifier, ...]) -> None:
+        try:
+            root = project.xml(path).root
+        except BadInput as error:
+            self.broken.append(error)
+            return
+        for node in root.children:
+            name = node.get("name")
+            kind = node.get("type") if node.local == "item" else node.local
+            if name and kind:
+                self._add(kind, name, Entry(qualifiers, path, node))
+
+    def defined(self, kind: str, name: str) -> list[Entry]:
+        """Every definition of a resource."""
+        return self.entries.get((kind, name), [])
+
+    def best(self, type_: str, name: str, device: Device) -> Entry | None:
+        """The definition that Android would choose."""
+        fitting = [
+            entry for entry in self.defined(type_, name) if not any(_contradicts(q, device) for q in entry.qualifiers)
+        ]
+        for rank, _ in _KINDS:
+            if rank == DENSITY:
+                fitting = _nearest_density(fitting, device.density) if fitting else []
+                continue
+            having = [(entry, value) for entry in fitting for kind, value in entry.qualifiers if kind == rank]
+            if having:
+                largest = max((value for _, value in having if isinstance(value, int)), default=None)
+                fitting = [entry for entry, value in having if largest is None or value == largest]
+        return fitting[0] if fitting else None
+
+    def style(self, name: str, device: Device) -> StyleItems | None:
+        """A style with all it inherits, `name` -> (value, path of its file); None when the app does not define it."""
+        items: dict[str, tuple[str, str]] = {}
+        seen = 0
+        wanted: str | None = name
+        missing = None
+        while wanted:
+            entry = self.best("style", wanted, device)
+            if entry is None or entry.node is None:
+                missing = wanted
+                break
+            for item in entry.node.all("item"):
+                items.setdefault(item.get("name") or "", (item.text.strip(), entry.path))
+            wanted = style_parent(entry.node)
+            seen += 1
+            if seen > MAX_REFERENCES:
+                raise BadInput(f"style {name} inherits from itself", hint="Break the circle of parents.")
+        return None if missing == name else StyleItems(items, missing)
+
+    def colour(self, value: str, device: Device) -> tuple[Colour, str] | None:
+        """A colour value or `@color/` reference as a colour and the file it comes from; None when it is unknown."""
+        source = ""
+        for _ in range(MAX_REFERENCES):
+            if value.startswith("#"):
+                return _colour_or_none(value, source)
+            reference = split_reference(value)
+            if reference == ("android:color", "white"):
+                return Colour(255, 255, 255), source or value
+            if reference == ("android:color", "black"):
+                return Colour(0, 0, 0), source or value
+            entry = self.best(*reference, device) if reference and reference[0] in {"color", "drawable"} else None
+            if entry is None or entry.node is None:
+                return None
+            value, source = entry.node.text.strip(), entry.path
+        return None
+
+
+@remembered
+def resources_of(project: Project, folders: tuple[str, ...]) -> Resources:
+    """Return the table of several folders merged as a build does it: of the same resource in the same folder, the first one counts."""
+    merged = Resources()
+    for table in (Resources.of_folder(project, res) for res in folders):
+        merged.broken += table.broken
+        for key, entries in table.entries.items():
+            have = {entry.qualifiers for entry in merged.defined(*key)}
+            merged.entries.setdefault(key, []).extend(entry for entry in entries if entry.qualifiers not in have)
+    return merged
+
+
+def _colour_or_none(value: str, source: str) -> tuple[Colour, str] | None:
+    try:
+        return android_colour(value), source
+    except ValueError:
+        return None
+
+
+def _nearest_density(entries: list[Entry], wanted: int) -> list[Entry]:
+    any_density = [entry for entry in entries if entry.has_any_density]
+    if any_density:
+        return any_density
+    # The nearest that is not smaller, else the largest; nodpi counts as the screen's own.
+    known = {entry.density or wanted for entry in entries}
+    larger = [density for density in known if density >= wanted]
+    best = min(larger) if larger else max(known)
+    return [entry for entry in entries if (entry.density or wanted) == best]
+
+
+def style_parent(style: Node) -> str | None:
+    """The name of the style that this one inherits from: its `parent`, else what its name's dots imply.
+
+    A platform style keeps its `android:` prefix, as no app defines it.
+    """
+    parent = style.get("parent")
+    if parent is None:
+        return (style.get("name") or "").rpartition(".")[0] or None
+    platform = "android:" if "android:" in parent else ""
+    return platform + parent.rpartition("/")[2].removeprefix("android:") if parent else None
+
+
+def split_reference(value: str) -> tuple[str, str] | None:
+    """`@color/ink` as ("color", "ink"), `@android:color/white` as ("android:color", "white"); None for anything else."""
+    found = re.fullmatch(r"@\+?((?:[\w.]+:)?\w+)/([\w.]+)", value.strip())
+    return (found[1], found[2]) if found else None
+
+
+def android_colour(text: str) -> Colour:
+    """`#RGB`, `#ARGB`, `#RRGGBB` or `#AARRGGBB` as a colour.
+
+    Raises:
+        ValueError: none of these.
+    """
+    digits = text.strip().removeprefix("#")
+    if len(digits) in {3, 4}:
+        digits = "".join(digit * 2 for digit in digits)
+    channels = bytes.fromhex(digits)
+    if len(channels) not in {3, 4}:
+        raise ValueError(f"{text!r} is no Android colour")
+    alpha, rest = (channels[0], channels[1:]) if len(channels) == 4 else (255, channels)
+    return Colour(rest[0], rest[1], rest[2], alpha)

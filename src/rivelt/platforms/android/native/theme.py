@@ -1,0 +1,157 @@
+"""The launcher's theme as rules look at it: its definitions in each folder, with their launch items and places."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from rivelt.edit.xml import Node
+from rivelt.errors import Place
+from rivelt.platforms.android.facts import BASE_DPI, android_facts
+from rivelt.platforms.android.native.resources import (
+    NIGHT,
+    VERSION,
+    Device,
+    Entry,
+    Resources,
+    resources_of,
+    split_reference,
+)
+from rivelt.platforms.android.site import AndroidSite
+from rivelt.project.project import Project, remembered
+
+LIBRARY_THEME, LIBRARY_THEME_WITH_DISC = "Theme.SplashScreen", "Theme.SplashScreen.IconBackground"
+LIBRARY_THEMES = frozenset({LIBRARY_THEME, LIBRARY_THEME_WITH_DISC, "Theme.SplashScreen.Common"})
+"""The themes of the compatibility library."""
+
+LAUNCH_ITEM = "windowSplashScreen"
+"""What the names of all items of the system's launch screen begin with."""
+
+GROUND = "windowSplashScreenBackground"
+ICON = "windowSplashScreenAnimatedIcon"
+DURATION = "windowSplashScreenAnimationDuration"
+DISC = "windowSplashScreenIconBackgroundColor"
+IMPRINT = "windowSplashScreenBrandingImage"
+BEHAVIOUR = "windowSplashScreenBehavior"
+POST_LAUNCH = "postSplashScreenTheme"
+WINDOW_BACKGROUND = "windowBackground"
+
+
+@dataclass(frozen=True)
+class Definition:
+    """One definition of a style: its entry, its folder ("values-night-v31"), and what it asks of a device."""
+
+    entry: Entry
+    folder: str
+    version: int
+    is_night: bool
+
+    @property
+    def node(self) -> Node:
+        """The style's element."""
+        assert self.entry.node is not None
+        return self.entry.node
+
+    @property
+    def items(self) -> dict[str, Node]:
+        """Its own items by name, as written."""
+        return {item.get("name") or "": item for item in self.node.all("item")}
+
+    @property
+    def launch_items(self) -> dict[str, Node]:
+        """Those that a launch screen is made of."""
+        return {name: node for name, node in self.items.items() if LAUNCH_ITEM in name or name.endswith(POST_LAUNCH)}
+
+    @property
+    def place(self) -> Place:
+        """Where it begins."""
+        return Place(self.entry.path, self.node.line)
+
+    def place_of(self, item: str) -> Place:
+        """Where an item stands."""
+        return Place(self.entry.path, self.items[item].line)
+
+
+@dataclass(frozen=True)
+class LaunchTheme:
+    """The theme that the launcher starts with. `name` is None where it is none of the app's."""
+
+    site: AndroidSite
+    resources: Resources
+    name: str | None
+
+    @property
+    def definitions(self) -> list[Definition]:
+        """Its definitions, one for each folder."""
+        return self.definitions_of(self.name) if self.name else []
+
+    def definitions_of(self, name: str) -> list[Definition]:
+        """The definitions of any style of the app's."""
+        found = []
+        for entry in self.resources.defined("style", name):
+            if entry.node is not None:
+                known = dict(entry.qualifiers)
+                version = known.get(VERSION, 0)
+                folder = entry.path.rpartition("/")[0].rpartition("/")[2]
+                found.append(
+                    Definition(entry, folder, version if isinstance(version, int) else 0, known.get(NIGHT) == "night")
+                )
+        return found
+
+    def is_of_library(self, name: str | None = None) -> bool:
+        """Whether the theme (or another style) inherits from one of the compatibility library's."""
+        wanted = name or self.name
+        for device in devices():
+            style = self.resources.style(wanted, device) if wanted else None
+            if style is not None and style.missing_parent in LIBRARY_THEMES:
+                return True
+        return wanted in LIBRARY_THEMES
+
+    def values_of(self, item: str) -> Iterator[tuple[str, Place | None]]:
+        """The values of an item, with or without prefix, in the theme and what it inherits; each once."""
+        seen: set[str] = set()
+        for device in devices():
+            style = self.resources.style(self.name, device) if self.name else None
+            for name in (f"android:{item}", item):
+                if style is not None and name in style.items and style.items[name][0] not in seen:
+                    value, path = style.items[name]
+                    seen.add(value)
+                    yield value, self._place(path, name)
+
+    def _place(self, path: str, item: str) -> Place:
+        for definition in self.definitions:
+            if definition.entry.path == path and item in definition.items:
+                return definition.place_of(item)
+        return Place(path)
+
+    def files_of(self, value: str) -> list[Entry]:
+        """The files of a drawable that a value names."""
+        reference = split_reference(value)
+        return [entry for entry in self.resources.defined(*reference) if entry.node is None] if reference else []
+
+
+@remembered
+def launch_theme(project: Project, site: AndroidSite) -> LaunchTheme:
+    """The launcher's theme.
+
+    Raises:
+        BadInput: a resource that it needs cannot be read.
+    """
+    resources = resources_of(project, site.all_res)
+    reference = split_reference(site.theme or "")
+    name = reference[1] if reference and reference[0] == "style" else None
+    return LaunchTheme(site, resources, name)
+
+
+def device_at(level: int, *, is_night: bool) -> Device:
+    """Return an ordinary phone at an API level, in one look."""
+    screen = android_facts().screens[0]
+    return Device(level, is_night, round(screen.scale * BASE_DPI), screen.width, screen.height)
+
+
+def devices() -> Iterator[Device]:
+    """Yield devices that choose differently: before and after the system's launch screen, light and dark."""
+    levels = android_facts().levels
+    for level in (levels.system_launch_screen - 1, levels.system_launch_screen, levels.icon_preferred):
+        for is_night in (False, True):
+            yield device_at(level, is_night=is_night)

@@ -1,0 +1,285 @@
+"""What an Android device shows at launch, worked out from the native files alone."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from rivelt.errors import RiveltError
+from rivelt.picture import ImageFile
+from rivelt.platforms.android.facts import BASE_DPI, android_facts
+from rivelt.platforms.android.native.manifest import Manifest, attribute, read_manifest
+from rivelt.platforms.android.native.resources import Device, Resources, resources_of, split_reference
+from rivelt.platforms.android.native.theme import (
+    DISC,
+    GROUND,
+    ICON,
+    IMPRINT,
+    LIBRARY_THEME,
+    LIBRARY_THEME_WITH_DISC,
+    WINDOW_BACKGROUND,
+)
+from rivelt.platforms.android.reader.drawables import Drawables
+from rivelt.platforms.android.reader.layouts import Layouts
+from rivelt.platforms.android.site import AndroidSite
+from rivelt.project.project import Project
+from rivelt.project.snapshot import join, parent
+from rivelt.scene.model import Fill, Ground, Layer, Picture, Scene, Screen, Unknown
+from rivelt.units import Circle, Look, Rect, Size, centred
+
+_WINDOW = f"android:{WINDOW_BACKGROUND}"
+
+
+def scene(project: Project, site: AndroidSite, screen: Screen, look: Look) -> Scene:
+    """What `screen` shows in `look` while the launcher activity of the site's manifest starts."""
+    path = site.manifest
+    try:
+        manifest = read_manifest(project, path)
+        if len(manifest.launchers) > 1 and site.activity:
+            manifest = manifest.only(site.activity)
+        folders = site.all_res or (join(parent(path), "res"),)
+        resources = resources_of(project, folders)
+        theme = _theme_of_source_set(project, site, manifest) or manifest.theme
+        return _Reader(project, resources, screen, look).read(theme, attribute(manifest.application, "icon"))
+    except (RiveltError, KeyError) as error:
+        reason = str(error) if isinstance(error, RiveltError) else f"{path} is missing"
+        return Scene.unknown(screen, look, reason)
+
+
+def waiting(project: Project, site: AndroidSite, screen: Screen, look: Look) -> Scene | None:
+    """What the layout of the app's own first moment shows, in a window that reaches behind the system's bars; None without one."""
+    resources = resources_of(project, site.all_res)
+    name = next(
+        (name for kind, name in sorted(resources.entries) if kind == "layout" and name.endswith("_waiting")), ""
+    )
+    device = _device(screen, look)
+    found = resources.best("layout", name, device)
+    if found is None:
+        return None
+    title = "the app's first moment"
+    try:
+        layers = Layouts(Drawables(project, resources, device)).layers(found.path, screen.frame)
+    except RiveltError as error:
+        layers, title = [Unknown(screen.frame, str(error))], f"unknown: {error}"
+    return Scene(screen, look, tuple(layers), title)
+
+
+def _device(screen: Screen, look: Look) -> Device:
+    return Device(screen.version, look == "dark", round(screen.scale * BASE_DPI), screen.width, screen.height)
+
+
+def after_launch(project: Project, site: AndroidSite, screen: Screen, look: Look) -> tuple[Ground, ...]:
+    """The window's background of the theme that the app uses after launch: what is seen until the first screen is drawn."""
+    moment = f"window of {site.app_theme.rpartition('/')[2] or 'the app'}"
+    try:
+        resources = resources_of(project, site.all_res)
+        return (_Reader(project, resources, screen, look).window_of(site.app_theme, moment),)
+    except RiveltError as error:
+        return (Ground(moment, None, str(error)),)
+
+
+def _theme_of_source_set(project: Project, site: AndroidSite, manifest: Manifest) -> str | None:
+    """The theme that the manifest of a flavour or build type gives the launcher activity, if that is the one to be shown."""
+    path = join(parent(site.res), "AndroidManifest.xml")
+    if path == site.manifest or path not in project:
+        return None
+    overriding = read_manifest(project, path)
+    activities = overriding.application.all("activity") if overriding.application else []
+    return next(
+        (attribute(node, "theme") for node in activities if attribute(node, "name") == manifest.activity_name), None
+    )
+
+
+class _Reader:
+    """One screen in one look."""
+
+    def __init__(self, project: Project, resources: Resources, screen: Screen, look: Look) -> None:
+        self._resources = resources
+        self._screen = screen
+        self._look: Look = look
+        self._device = _device(screen, look)
+        self._drawables = Drawables(project, resources, self._device)
+        self._theme: dict[str, tuple[str, str]] = {}
+        self._missing_parent: str | None = None
+
+    def read(self, theme: str | None, app_icon: str | None) -> Scene:
+        self._use(theme)
+        if self._device.version >= android_facts().levels.system_launch_screen:
+            return self._system_screen(app_icon)
+        if self._is_of_library and _WINDOW not in self._theme:
+            return self._library_screen()
+        return self._window_background()
+
+    def window_of(self, theme: str, moment: str) -> Ground:
+        """The colour of a theme's window background."""
+        self._use(theme)
+        item = self._theme.get(_WINDOW)
+        if item is None:
+            return Ground(moment, None, self._unknown_item(_WINDOW))
+        frame = self._screen.frame
+        fills = [layer for layer in self._drawables.layers(item[0], frame, item[1]) if isinstance(layer, Fill)]
+        full = next((fill for fill in reversed(fills) if fill.rect == frame and not fill.is_round), None)
+        if full is None:
+            return Ground(moment, None, f"{item[0]} is no flat colour")
+        return Ground(moment, full.colour, full.source)
+
+    def _use(self, theme: str | None) -> None:
+        """Work with a theme's items from here on."""
+        reference = split_reference(theme or "")
+        if reference and reference[0] == "style":
+            style = self._resources.style(reference[1], self._device)
+            self._theme = dict(style.items) if style else {}
+            self._missing_parent = style.missing_parent if style else reference[1]
+        else:
+            self._missing_parent = theme or "the system's default theme"
+        self._drawables = replace(self._drawables, theme=self._theme)
+
+    @property
+    def _is_of_library(self) -> bool:
+        return self._missing_parent in {LIBRARY_THEME, LIBRARY_THEME_WITH_DISC}
+
+    def _item(self, name: str) -> tuple[str, str] | None:
+        """An item of the theme; the library's themes set the system's items from their own of the same name."""
+        found = self._theme.get(f"android:{name}")
+        return found or (self._theme.get(name) if self._is_of_library else None)
+
+    def _unknown_item(self, item: str) -> str:
+        return f"{item} is not set by the app; {self._missing_parent}, which may set it, is not in the project"
+
+    def _scene(self, layers: list[Layer], title: str, mask: Circle | None = None) -> Scene:
+        return Scene(self._screen, self._look, tuple(layers), title, mask)
+
+    # Before API 31: the window background of the theme.
+
+    def _window_background(self) -> Scene:
+        frame = self._screen.frame
+        item = self._theme.get(_WINDOW)
+        if item is None:
+            reason = self._unknown_item(_WINDOW)
+            return self._scene([Unknown(frame, reason)], "the app theme's own window background")
+        layers = [*self._drawables.layers(item[0], frame, item[1]), *self._bars()]
+        pictures = [layer for layer in layers if isinstance(layer, Picture)]
+        unknown = next((layer.reason for layer in layers if isinstance(layer, Unknown)), None)
+        drawn = (
+            f"window background with {len(pictures)} image{'s' * (len(pictures) != 1)}"
+            if pictures
+            else "flat window background"
+        )
+        return self._scene(layers, f"unknown: {unknown}" if unknown else drawn)
+
+    def _bars(self) -> list[Layer]:
+        """The system's bars, where the theme gives them a colour and nothing makes them translucent."""
+        screen, found = self._screen, []
+        bars = (
+            ("android:statusBarColor", Rect(0, 0, screen.width, screen.top)),
+            ("android:navigationBarColor", Rect(0, screen.height - screen.bottom, screen.width, screen.bottom)),
+        )
+        for name, rect in bars:
+            item = self._theme.get(name)
+            colour = self._drawables.colour(item[0]) if item else None
+            if item and colour and colour[0].alpha and rect.height:
+                found.append(Fill(rect, colour[0], colour[1] or item[1]))
+        return list(found)
+
+    def _library_screen(self) -> Scene:
+        """What androidx.core:core-splashscreen puts together before API 31."""
+        layers, mask = self._icon_on_ground()
+        return self._scene(layers, "screen of the compatibility library", mask)
+
+    # From API 31: the screen that the system draws for every app.
+
+    def _system_screen(self, app_icon: str | None) -> Scene:
+        if self._item(ICON) is None:
+            layers = [self._ground(self._screen.frame)]
+            mask = Circle(self._screen.frame.centre, android_facts().icon_on_disc.mask / 2)
+            if app_icon is None:
+                layers.append(Unknown(mask.box, "the app names no icon: the system shows its own", is_round=True))
+            else:
+                layers += self._launcher_icon(app_icon)
+            return self._scene(layers, "system screen with the launcher icon")
+        layers, mask = self._icon_on_ground()
+        self._add_imprint(layers)
+        return self._scene(layers, "system screen with an icon of its own", mask)
+
+    def _launcher_icon(self, icon: str) -> list[Layer]:
+        """The launcher icon: an adaptive one fills the disc with its layers, any other lies in the disc's square as it is.
+
+        frameworks/base, SplashscreenContentDrawer: the layers are 108/72 as large as the circle they are seen through.
+        """
+        facts = android_facts().icon_on_disc
+        frame = self._screen.frame
+        mask = Circle(frame.centre, facts.mask / 2)
+        is_adaptive = self._drawables.is_adaptive(icon)
+        side = facts.side if is_adaptive else facts.mask
+        square = centred(Size(side, side), frame)
+        layers: list[Layer] = []
+        for layer in self._drawables.layers(icon, square, icon):
+            if isinstance(layer, Picture) and is_adaptive:
+                layers.append(replace(layer, clip=mask))
+            elif isinstance(layer, Fill):
+                layers.append(_cut_fill(layer, mask))
+            elif isinstance(layer, Unknown):
+                layers.append(Unknown(mask.box, layer.reason, is_round=True))
+            else:
+                layers.append(layer)
+        return layers
+
+    def _icon_on_ground(self) -> tuple[list[Layer], Circle]:
+        """Ground, disc and icon, the icon cut by its circle."""
+        disc = self._disc()
+        facts = android_facts().geometry(has_disc=disc is not None)
+        frame = self._screen.frame
+        mask = Circle(frame.centre, facts.mask / 2)
+        layers: list[Layer] = [self._ground(frame), *([disc] if disc else [])]
+        icon = self._item(ICON)
+        square = centred(Size(facts.side, facts.side), frame)
+        for layer in self._drawables.layers(icon[0], square, icon[1]) if icon else ():
+            if isinstance(layer, Picture):
+                # An icon that is one image is stretched to the square; the layers of a list keep their places in it.
+                layers.append(replace(layer, clip=mask))
+            elif isinstance(layer, Fill):
+                layers.append(_cut_fill(layer, mask))
+            elif isinstance(layer, Unknown):
+                layers.append(Unknown(mask.box, layer.reason, is_round=True))
+        return layers, mask
+
+    def _disc(self) -> Layer | None:
+        item = self._item(DISC)
+        if item is None or (self._is_of_library and self._missing_parent != LIBRARY_THEME_WITH_DISC):
+            return None
+        rect = centred(Size(android_facts().icon_on_disc.mask, android_facts().icon_on_disc.mask), self._screen.frame)
+        colour = self._drawables.colour(item[0])
+        if colour is None:
+            return Unknown(rect, f"{item[0]} is no plain colour", is_round=True)
+        return Fill(rect, colour[0], colour[1] or item[1], is_round=True) if colour[0].alpha else None
+
+    def _ground(self, frame: Rect) -> Layer:
+        for name in (GROUND, WINDOW_BACKGROUND):
+            item = self._item(name)
+            if item is not None:
+                value, source = item
+                colour = self._drawables.colour(value)
+                return (
+                    Fill(frame, colour[0], colour[1] or source)
+                    if colour
+                    else Unknown(frame, f"{value} is no plain colour")
+                )
+        return Unknown(frame, self._unknown_item(_WINDOW))
+
+    def _add_imprint(self, layers: list[Layer]) -> None:
+        item = self._theme.get(f"android:{IMPRINT}")
+        if item is None:
+            return
+        facts, frame = android_facts().imprint, self._screen.frame
+        box = Rect(
+            frame.centre.x - facts.width / 2, frame.height - facts.foot - facts.height, facts.width, facts.height
+        )
+        drawn = self._drawables.layers(item[0], box, item[1])
+        layers += [replace(layer, rect=box) if isinstance(layer, Picture) else layer for layer in drawn]
+
+
+def _cut_fill(fill: Fill, mask: Circle) -> Picture:
+    """A colour with all that lies outside a circle cut away."""
+    size = f'width="{fill.rect.width:g}" height="{fill.rect.height:g}"'
+    paint = f'fill="{fill.colour.hex[:7]}" fill-opacity="{fill.colour.alpha / 255:g}"'
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" {size}><rect {size} {paint}/></svg>'
+    return Picture(fill.rect, ImageFile(svg.encode()), fill.source, clip=mask)

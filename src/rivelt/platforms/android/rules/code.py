@@ -1,0 +1,71 @@
+"""Rules on the launcher's code: second launch screens, waiting, and conditions without end."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from rivelt.errors import Place
+from rivelt.platforms.android.native.activity import heading
+from rivelt.platforms.android.rules import BOOK
+from rivelt.platforms.android.site import AndroidSite
+from rivelt.rules.rulebook import Said, Subject, broken, unknown
+
+_SLEEP = re.compile(rb"\b(?:Thread|SystemClock)\s*\.\s*sleep\s*\(|\bTimeUnit\s*\.\s*\w+\s*\.\s*sleep\s*\(")
+_ENDLESS = re.compile(
+    rb"setKeepOnScreenCondition\s*(?:\{\s*true\s*\}|\(\s*(?:\(\s*\)\s*->\s*true|\{\s*true\s*\}|SplashScreen\.KeepOnScreenCondition\s*\{\s*true\s*\})\s*\))"
+)
+_COMMENT = re.compile(rb"//[^\n]*|/\*.*?\*/", re.DOTALL)
+
+
+def _code(subject: Subject[AndroidSite]) -> Iterator[tuple[str, bytes] | Said]:
+    """The launcher's source, and those of the classes it inherits from, with comments blanked."""
+    source = subject.site.source
+    if source is None:
+        yield unknown(f"the source of {subject.site.activity or 'the launcher activity'} is not in the project")
+        return
+    for path in dict.fromkeys((source.path, *source.chain)):
+        data = subject.project.read(path)
+        yield path, _COMMENT.sub(lambda found: re.sub(rb"[^\n]", b" ", found[0]), data)
+
+
+@BOOK.rule("AND12")
+def no_second_launch_screen(subject: Subject[AndroidSite]) -> Iterator[Said]:
+    """An activity that waits and moves on is a launch screen after the launch screen."""
+    source = subject.site.source
+    if source is None:
+        yield unknown(f"the source of {subject.site.activity or 'the launcher activity'} is not in the project")
+    elif source.only_waits:
+        hint = "Start the real activity from the launcher; keep the system's screen with a hold condition while data loads."
+        yield broken(
+            f"{source.class_name} waits, starts another activity and ends: a second launch screen",
+            hint,
+            heading(subject.project, source),
+        )
+
+
+@BOOK.rule("AND13")
+def nobody_sleeps(subject: Subject[AndroidSite]) -> Iterator[Said]:
+    """A sleeping launcher freezes the launch screen, and the app with it."""
+    message = "the launcher sleeps: nothing is drawn and nothing answers meanwhile"
+    hint = "Load in the background; keep the launch screen with a hold condition until it is done."
+    return _found(subject, _SLEEP, message, hint)
+
+
+@BOOK.rule("AND18")
+def holding_ends(subject: Subject[AndroidSite]) -> Iterator[Said]:
+    """A hold condition that is always true never lets the app appear."""
+    message = "the hold condition is always true: the launch screen never goes"
+    hint = "Return what becomes false: whether data still loads, and a limit in time."
+    return _found(subject, _ENDLESS, message, hint)
+
+
+def _found(subject: Subject[AndroidSite], pattern: re.Pattern[bytes], message: str, hint: str) -> Iterator[Said]:
+    """A fault wherever a pattern stands in the launcher's code."""
+    for part in _code(subject):
+        if isinstance(part, Said):
+            yield part
+            continue
+        path, data = part
+        for found in pattern.finditer(data):
+            yield broken(message, hint, Place.at(path, data, found.start()))

@@ -1,0 +1,262 @@
+"""App targets: their build settings, and the files that are members of them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from rivelt.edit.openstep import Plain
+from rivelt.edit.xcode import XcodeProject
+from rivelt.platforms.ios.site import Declaration
+from rivelt.project.project import Project, remembered
+from rivelt.project.snapshot import join, parent
+
+_VARIABLE = re.compile(r"\$\((\w+)(?::[\w,]+)?\)|\$\{(\w+)(?::[\w,]+)?\}")
+_APPLICATION = "com.apple.product-type.application"
+_MAX_GROUPS = 10_000
+_MOST_INCLUDES = 100
+_INCLUDE = re.compile(r'#include\??\s*"([^"]+)"')
+_ASSIGNMENT = re.compile(r"([A-Za-z_][\w]*(?:\[[^\]]*\])*)\s*=\s*(.*)$")
+_FOR_IOS = re.compile(r"^(\w+)\[sdk=(?:iphone\w*|\*)\*?\]$")
+_DECLARING = "INFOPLIST_KEY_"
+
+
+@dataclass(frozen=True)
+class Group:
+    """A group of the project navigator, and the folder it stands for."""
+
+    id: str
+    folder: str
+    is_synchronised: bool
+
+
+@dataclass(frozen=True)
+class AppTarget:
+    """An application target of an Xcode project (`pbx`)."""
+
+    pbx: XcodeProject
+    id: str
+    name: str
+    project: Project
+
+    @property
+    def folder(self) -> str:
+        """The folder that holds the `.xcodeproj` (`$(SRCROOT)`)."""
+        return parent(parent(self.pbx.path))
+
+    @property
+    def _object(self) -> Mapping[str, Plain]:
+        return self.pbx.object(self.id)
+
+    @cached_property
+    def configurations(self) -> tuple[Mapping[str, str], ...]:
+        """The build settings of each configuration: the project's, overlaid with the target's, variables filled in."""
+        return tuple(self._filled({**inherited, **own}) for _, _, own, inherited in self._layers())
+
+    def _layers(self) -> Iterator[tuple[str, str, Mapping[str, str], Mapping[str, str]]]:
+        """Of each configuration its id, its name, its own settings, and those below them: configuration files and the project's."""
+        below = {
+            name: {**files, **own}
+            for _, name, own, files in self._settings(self.pbx.root.get("buildConfigurationList"))
+        }
+        for object_id, name, own, files in self._settings(self._object.get("buildConfigurationList")):
+            yield object_id, name, own, {**below.get(name, {}), **files}
+
+    def _settings(self, list_id: object) -> Iterator[tuple[str, str, dict[str, str], dict[str, str]]]:
+        """Id, name, settings and configuration file of each configuration of a list."""
+        ids = self.pbx.object(list_id).get("buildConfigurations", [])
+        for configuration_id in ids if isinstance(ids, list) else []:
+            configuration = self.pbx.object(configuration_id)
+            if not configuration:
+                continue
+            settings = configuration.get("buildSettings", {})
+            own = (
+                {key: value for key, value in settings.items() if isinstance(value, str)}
+                if isinstance(settings, dict)
+                else {}
+            )
+            reference = str(configuration.get("baseConfigurationReference"))
+            path = self._file_paths[reference][0] if reference in self._file_paths else None
+            yield (
+                str(configuration_id),
+                str(configuration.get("name")),
+                own,
+                read_xcconfig(self.project, path) if path else {},
+            )
+
+    @property
+    def other_platforms(self) -> tuple[str, ...]:
+        """What the target is built for besides iPhone and iPad."""
+        built_for = {name for settings in self.configurations for name in settings.get("SUPPORTED_PLATFORMS", "").split()}
+        return tuple(sorted(name for name in built_for if not name.startswith(("iphone", "$"))))
+
+    def declarations(self) -> tuple[Declaration, ...]:
+        """How each configuration declares its Info.plist and its launch screen."""
+        found = []
+        for object_id, name, own, inherited in self._layers():
+            filled = self._filled({**inherited, **own})
+            plist = filled.get("INFOPLIST_FILE")
+            found.append(
+                Declaration(
+                    object_id,
+                    name,
+                    join(self.folder, plist) if plist else None,
+                    is_generated=filled.get("GENERATE_INFOPLIST_FILE") == "YES",
+                    own=tuple(sorted(item for item in own.items() if item[0].startswith(_DECLARING))),
+                    inherited=tuple(sorted(item for item in inherited.items() if item[0].startswith(_DECLARING))),
+                )
+            )
+        return tuple(found)
+
+    def _filled(self, settings: Mapping[str, str]) -> Mapping[str, str]:
+        for_ios = {found[1]: value for key, value in settings.items() if (found := _FOR_IOS.match(key))}
+        known = {
+            **settings,
+            **for_ios,
+            "TARGET_NAME": self.name,
+            "SRCROOT": ".",
+            "PROJECT_DIR": ".",
+            "inherited": "",
+        }
+        known["PRODUCT_NAME"] = known.get("PRODUCT_NAME", self.name)
+
+        def fill(found: re.Match[str]) -> str:
+            return known.get(found[1] or found[2], found[0])
+
+        for _ in range(5):  # a variable may stand for another one; five steps are more than projects have
+            known = {key: _VARIABLE.sub(fill, value) for key, value in known.items()}
+        return known
+
+    @property
+    def is_for_ios(self) -> bool:
+        """Whether any configuration builds for iPhone or iPad; where none says what it builds for, it does."""
+        told = [
+            settings.get("SUPPORTED_PLATFORMS") or settings["SDKROOT"]
+            for settings in self.configurations
+            if settings.get("SUPPORTED_PLATFORMS") or settings.get("SDKROOT")
+        ]
+        return not told or any("iphoneos" in platforms or platforms == "auto" for platforms in told)
+
+    def phase(self, isa: str) -> str | None:
+        """The id of a build phase, by its class."""
+        phases = self._object.get("buildPhases", [])
+        for phase in phases if isinstance(phases, list) else []:
+            if self.pbx.object(phase).get("isa") == isa:
+                return str(phase)
+        return None
+
+    @cached_property
+    def groups(self) -> tuple[Group, ...]:
+        """Every group below the main group, the main group first."""
+        return tuple(group for group, _ in self._tree())
+
+    @cached_property
+    def _file_paths(self) -> Mapping[str, tuple[str, Group]]:
+        """The path and the group of every file reference (and variant group) by its id."""
+        return {object_id: (path, group) for group, files in self._tree() for object_id, path in files}
+
+    def _tree(self) -> Iterator[tuple[Group, list[tuple[str, str]]]]:
+        waiting = [(str(self.pbx.root.get("mainGroup")), self.folder)]
+        seen: set[str] = set()
+        while waiting and len(seen) < _MAX_GROUPS:
+            group_id, outer = waiting.pop(0)
+            group = self.pbx.object(group_id)
+            if group_id in seen or not group:
+                continue
+            seen.add(group_id)
+            folder = self._path_of(group, outer)
+            files: list[tuple[str, str]] = []
+            children = group.get("children", [])
+            for child in children if isinstance(children, list) else []:
+                found = self.pbx.object(child)
+                if found.get("isa") in {"PBXGroup", "PBXFileSystemSynchronizedRootGroup"}:
+                    waiting.append((str(child), folder))
+                elif found.get("isa") == "PBXVariantGroup":
+                    variants = found.get("children", [])
+                    inner = self._path_of(found, folder)
+                    for variant in variants if isinstance(variants, list) else []:
+                        files.append((str(child), self._path_of(self.pbx.object(variant), inner)))
+                        files.append((str(variant), self._path_of(self.pbx.object(variant), inner)))
+                else:
+                    files.append((str(child), self._path_of(found, folder)))
+            yield Group(group_id, folder, group.get("isa") == "PBXFileSystemSynchronizedRootGroup"), files
+
+    def _path_of(self, found: Mapping[str, Plain], outer: str) -> str:
+        base = self.folder if found.get("sourceTree") == "SOURCE_ROOT" else outer
+        return join(base, str(found.get("path") or ""))
+
+    def synchronised_folders(self) -> tuple[str, ...]:
+        """The folders whose files are all members of this target."""
+        ids = self._object.get("fileSystemSynchronizedGroups", [])
+        wanted = set(map(str, ids)) if isinstance(ids, list) else set()
+        return tuple(group.folder for group in self.groups if group.id in wanted)
+
+    def members(self, phase: str = "Resources") -> frozenset[str]:
+        """Return the paths of the files and folders in a build phase, whether they exist or not."""
+        found: set[str] = set()
+        files = self.pbx.object(self.phase(f"PBX{phase}BuildPhase")).get("files", [])
+        for build_file in files if isinstance(files, list) else []:
+            reference = str(self.pbx.object(build_file).get("fileRef"))
+            if reference in self._file_paths:
+                found.add(self._file_paths[reference][0])
+            variants = self.pbx.object(reference).get("children", [])
+            for variant in variants if isinstance(variants, list) else []:
+                if str(variant) in self._file_paths:
+                    found.add(self._file_paths[str(variant)][0])
+        for folder in self.synchronised_folders():
+            found.update(self.project.below(folder))
+        return frozenset(found)
+
+    def reference_of(self, path: str) -> str | None:
+        """The id of the file reference to `path`, or of the variant group that it belongs to."""
+        found = [object_id for object_id, (known, _) in self._file_paths.items() if known == path]
+        return next(
+            (one for one in found if self.pbx.object(one).get("isa") == "PBXVariantGroup"), next(iter(found), None)
+        )
+
+    def group_of(self, path: str) -> Group | None:
+        """The group that holds a file reference to `path`."""
+        return next((group for found, group in self._file_paths.values() if found == path), None)
+
+
+def read_xcconfig(project: Project, path: str, seen: set[str] | None = None) -> dict[str, str]:
+    """The settings of a configuration file and of those it includes, each read once; a file that is not there has none."""
+    seen = set() if seen is None else seen
+    if path not in project or path in seen or len(seen) > _MOST_INCLUDES:
+        return {}
+    seen.add(path)
+    settings: dict[str, str] = {}
+    for line in project.read(path).decode("utf-8", "replace").splitlines():
+        text = line.partition("//")[0].strip()
+        if found := _INCLUDE.match(text):
+            settings |= read_xcconfig(project, join(parent(path), found[1]), seen)
+        elif found := _ASSIGNMENT.match(text):
+            settings[found[1]] = found[2].strip().removesuffix(";").strip().strip('"')
+    return settings
+
+
+@remembered
+def app_targets(project: Project, path: str) -> tuple[AppTarget, ...]:
+    """Return the application targets of a project file that are built for iPhone or iPad: no tests, extensions, watch or TV apps.
+
+    Raises:
+        BadInput: the project file cannot be read.
+    """
+    pbx = project.pbx(path)
+    targets = [
+        AppTarget(pbx, object_id, str(found.get("name", "")), project)
+        for object_id, found in pbx.objects("PBXNativeTarget")
+        if found.get("productType") == _APPLICATION
+    ]
+    return tuple(target for target in targets if target.is_for_ios)
+
+
+def app_target(project: Project, path: str, name: str) -> AppTarget | None:
+    """Return the application target of a name, or None.
+
+    Raises:
+        BadInput: the project file cannot be read.
+    """
+    return next((target for target in app_targets(project, path) if target.name == name), None)

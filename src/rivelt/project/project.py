@@ -1,0 +1,249 @@
+"""A project as everything else sees it: each file read once, and parsed once for each content.
+
+A `Project` is a value: nothing it says ever changes. What was parsed is kept with it, and shared with the projects that `overlay` makes
+from it: only what an overlay changes is parsed anew. Nothing is kept outside of it, so that it goes when the project goes.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
+from dataclasses import replace
+from functools import cached_property, update_wrapper
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, Concatenate, ParamSpec, TypeVar
+
+from rivelt.errors import RiveltError
+from rivelt.picture import ImageFile
+from rivelt.project.snapshot import Content, Made, Snapshot
+from rivelt.project.words import SOURCES, WordIndex, words_of
+
+if TYPE_CHECKING:
+    from rivelt.edit.gradle import GradleFile
+    from rivelt.edit.html import Page
+    from rivelt.edit.jsontext import JsonDocument
+    from rivelt.edit.plist import Plist
+    from rivelt.edit.source.language import Source
+    from rivelt.edit.xcode import XcodeProject
+    from rivelt.edit.xml import Document
+
+_KINDS = {
+    ".xml": "xml",
+    ".appxmanifest": "xml",
+    "proj": "xml",
+    ".plist": "plist",
+    ".pbxproj": "pbx",
+    ".webmanifest": "json",
+    ".json": "json",
+    ".toml": "toml",
+    ".html": "html",
+    ".htm": "html",
+    ".gradle": "gradle",
+    ".gradle.kts": "gradle",
+    ".kt": "source",
+    ".java": "source",
+}
+"""What files with some endings are read as: the methods of `Project`."""
+
+T = TypeVar("T")
+P = ParamSpec("P")
+
+
+class Project:
+    """The files of a project, and what they say.
+
+    Every reader raises `BadInput`, with the place, for a file that is not what it should be, and `KeyError` for one that is not there.
+    """
+
+    def __init__(self, snapshot: Snapshot, base: Project | None = None, changed: Iterable[str] = ()) -> None:
+        self._snapshot = snapshot
+        self._base = base
+        self._changed = frozenset(changed)
+        self._parsed: dict[Hashable, Any] = base._parsed if base is not None else {}
+        self._remembered: dict[Hashable, Any] = {}
+
+    @classmethod
+    def of_folder(cls, root: Path) -> Project:
+        """Return the project in a folder.
+
+        Raises:
+            BadInput: the folder cannot be listed, or holds far too many files.
+        """
+        return cls(Snapshot.of_folder(root))
+
+    @classmethod
+    def of_files(cls, files: Mapping[str, Content]) -> Project:
+        """Return a project that is made of some files, by their POSIX paths."""
+        return cls(Snapshot(files))
+
+    def overlay(self, files: Mapping[str, Content]) -> Project:
+        """Return the project as it would be with `files` written over it."""
+        return Project(self._snapshot.overlay(files), self, files) if files else self
+
+    # Files
+
+    def __contains__(self, path: object) -> bool:
+        return path in self._snapshot
+
+    @property
+    def paths(self) -> Sequence[str]:
+        """All paths, sorted."""
+        return self._snapshot.paths
+
+    def read(self, path: str) -> bytes:
+        """Return the bytes of a file."""
+        return self._snapshot.read(path)
+
+    def content(self, path: str) -> Made:
+        """Return what a file holds: its bytes, or what they will be made from."""
+        return self._snapshot.content(path)
+
+    def below(self, folder: str) -> Sequence[str]:
+        """Return the paths in `folder` and in folders of it; sorted. "" is the root."""
+        return self._snapshot.below(folder)
+
+    def find(self, pattern: str) -> Sequence[str]:
+        """Return the paths that match a shell pattern, in which `*` also crosses folders; sorted."""
+        return self.remember(("find", pattern), lambda: self._snapshot.find(pattern))
+
+    # What they say
+
+    def xml(self, path: str) -> Document:
+        """Return an XML file, parsed."""
+        from rivelt.edit.xml import parse_xml
+
+        document = self._parse("xml", path, parse_xml)
+        return document if document.path == path else replace(document, path=path)
+
+    def plist(self, path: str) -> Plist:
+        """Return a property list, parsed."""
+        from rivelt.edit.plist import Plist
+
+        return self._parse("plist", path, Plist)
+
+    def pbx(self, path: str) -> XcodeProject:
+        """Return an Xcode project file, parsed."""
+        from rivelt.edit.xcode import XcodeProject
+
+        return self._parse("pbx", path, XcodeProject)
+
+    def json(self, path: str) -> JsonDocument:
+        """Return a JSON file with an object at its root, parsed."""
+        from rivelt.edit.jsontext import parse_json
+
+        return self._parse("json", path, parse_json)
+
+    def toml(self, path: str) -> Mapping[str, Any]:
+        """Return the content of a TOML file."""
+        from rivelt.edit.toml import read_toml
+
+        return self._parse("toml", path, read_toml)
+
+    def html(self, path: str) -> Page:
+        """Return the tags of an HTML page."""
+        from rivelt.edit.html import parse_html
+
+        return self._parse("html", path, parse_html)
+
+    def gradle(self, path: str) -> GradleFile:
+        """Return a Gradle build file, scanned."""
+        from rivelt.edit.gradle import read_gradle
+
+        return self._parse("gradle", path, read_gradle)
+
+    def source(self, path: str) -> Source:
+        """Return a source file with its syntax tree; the language is known by the file's ending."""
+        from rivelt.edit.source import read_source
+
+        return self._parse("source", path, read_source)
+
+    def image(self, path: str) -> ImageFile:
+        """Return an image; of one that is planned, only what wants its pixels renders it."""
+        content = self._snapshot.content(path)
+        if isinstance(content, ImageFile):
+            return content
+        data = self.read(path)
+        return self._kept(("image", data), lambda: ImageFile(data))
+
+    @cached_property
+    def _words(self) -> WordIndex:
+        if self._base is None:
+            return WordIndex(self._words_of(path) for path in self.paths if path.endswith(SOURCES))
+        changed = [path for path in sorted(self._changed) if path.endswith(SOURCES) and path in self]
+        return WordIndex(map(self._words_of, changed), self._base._words)  # noqa: SLF001
+
+    def _words_of(self, path: str) -> tuple[str, frozenset[bytes]]:
+        try:
+            data = self.read(path)
+        except RiveltError:
+            return path, frozenset()
+        return path, self._kept(("words", data), lambda: words_of(data))
+
+    def naming(self, name: str) -> Iterable[str]:
+        """Yield the sources that hold all the words of a name (in upper or lower case): those in which it can stand at all."""
+        return self._words.candidates(name)
+
+    # Keeping
+
+    def source_of(self, path: str, data: bytes) -> Source:
+        """Return other content of a source file with its syntax tree."""
+        return self.overlay({path: data}).source(path)
+
+    def parsed_as(self, kind: str, path: str, data: bytes) -> None:
+        """Parse what a file is about to become, so that what cannot be read again is never planned; the result is kept.
+
+        Raises:
+            BadInput: it cannot be read.
+        """
+        getattr(self.overlay({path: data}), kind)(path)
+
+    def reread(self, path: str) -> None:
+        """Parse a file by the ending of its name, if that says what it is; the result is kept.
+
+        Raises:
+            BadInput: it cannot be read.
+        """
+        kind = max((ending for ending in _KINDS if path.endswith(ending)), key=len, default=None)
+        if kind is not None:
+            getattr(self, _KINDS[kind])(path)
+
+    def remember(self, key: Hashable, make: Callable[[], T]) -> T:
+        """Return what `make` gave for a key of this very project: it is called once. An error is remembered too."""
+        return _once(self._remembered, key, make)
+
+    def _parse(self, kind: str, path: str, parse: Callable[[bytes, str], T]) -> T:
+        data = self.read(path)
+        key = (kind, data) if kind == "xml" else (kind, path, data)
+        try:
+            return self._kept(key, lambda: parse(data, path))
+        except RiveltError as error:
+            # Another file may have the same content; its error names that file.
+            if error.place is not None and error.place.path != path:
+                return parse(data, path)
+            raise
+
+    def _kept(self, key: Hashable, make: Callable[[], T]) -> T:
+        return _once(self._parsed, key, make)
+
+
+def _once(kept: dict[Hashable, Any], key: Hashable, make: Callable[[], T]) -> T:
+    """Return the value kept for a key, or make it; an error is kept as well, and raised again."""
+    if key not in kept:
+        try:
+            kept[key] = (make(), None)
+        except RiveltError as problem:
+            kept[key] = (None, problem)
+    value, error = kept[key]
+    if error is not None:
+        raise error
+    result: T = value
+    return result
+
+
+def remembered(function: Callable[Concatenate[Project, P], T]) -> Callable[Concatenate[Project, P], T]:
+    """Work a function of a project out once for each project and arguments; these must be hashable."""
+
+    def once(project: Project, *arguments: P.args, **named: P.kwargs) -> T:
+        key = (function, arguments, tuple(sorted(named.items())))
+        return project.remember(key, lambda: function(project, *arguments, **named))
+
+    return update_wrapper(once, function)

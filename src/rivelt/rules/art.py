@@ -1,0 +1,147 @@
+"""Rules on the art of a brief, or on art alone."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from rivelt.errors import Place
+from rivelt.layout.report import ArtReport
+from rivelt.layout.sharpness import BLURRED, SHARP
+from rivelt.rules.books import ART
+from rivelt.rules.rulebook import ArtSubject, Said, broken
+
+READABLE_SHARE = 0.9
+"""The share of the outline that must reach 3:1 for a mark to count as readable on its ground."""
+
+HEAVY = 5_000_000
+"""Bytes above which a source file holds more than a launch screen needs."""
+
+NO_CONTRAST_FIX = "Give another ground."
+
+
+@ART.rule("ART01")
+def no_text(subject: ArtSubject) -> Iterator[Said]:
+    """Text is drawn with the fonts of the machine."""
+    art = subject.art
+    if art is not None and art.art.svg is not None and "text" in art.art.svg.tags:
+        message = f"{art.art.name} holds text: fonts differ between machines, and so would the mark"
+        yield broken(message, "Convert the text to outlines in the drawing program.", art.place)
+
+
+@ART.rule("ART02")
+def enough_pixels(subject: ArtSubject) -> Iterator[Said]:
+    """A bitmap is not enlarged; an error above `BLURRED`, unless the brief allows it."""
+    art, backdrop = subject.art, subject.backdrop
+    if backdrop is not None and backdrop.art.svg is None and backdrop.coverage.enlarged > SHARP:
+        found = backdrop.coverage
+        message = (
+            f"{backdrop.art.name} has too few pixels: on the largest screen it is enlarged {found.enlarged:.1f} times"
+        )
+        fix = f"Ask for {found.wanted.width:.0f} x {found.wanted.height:.0f} pixels."
+        yield broken(message, fix, backdrop.place)
+    if art is not None and art.sharpness is not None and art.sharpness.enlarged:
+        yield blurred(art, may_enlarge=subject.brief is not None and subject.brief.layout.enlarge)
+
+
+def blurred(art: ArtReport, *, may_enlarge: bool) -> Said:
+    """Return what is said of a bitmap that is enlarged."""
+    sharpness = art.sharpness
+    assert sharpness is not None
+    is_error = sharpness.largest > BLURRED and not may_enlarge
+    worst = max(sharpness.enlarged, key=lambda path: sharpness.enlarged[path])
+    message = (
+        f"{art.art.name} has too few pixels: it is enlarged {sharpness.largest:.1f} times in {worst}, "
+        f"and in {len(sharpness.enlarged) - 1} more plates"
+    )
+    fix = f"Ask for {sharpness.wanted.width} x {sharpness.wanted.height} pixels, or better an SVG."
+    if is_error:
+        fix += " To have it all the same: enlarge = true under [layout]."
+    return broken(message, fix, art.place, severity="error" if is_error else "warning")
+
+
+@ART.rule("ART03")
+def readable_on_its_ground(subject: ArtSubject) -> Iterator[Said]:
+    """The outline of the mark reaches 3:1 against what it stands on, in each look."""
+    art = subject.art
+    for look, contrast in art.contrast.items() if art is not None else ():
+        if art is not None and contrast.share < READABLE_SHARE:
+            x, y = contrast.weakest.centre
+            message = (
+                f"{art.art.name} is hard to see on {art.behind[look]} ({look}): {contrast.share:.0%} of its outline "
+                f"reaches 3:1; weakest near {x:.0f}, {y:.0f} with {contrast.weakest_ratio:.1f}:1"
+            )
+            fix = 'Set mark = "derive" under [dark], or give another ground.' if look == "dark" else NO_CONTRAST_FIX
+            yield broken(message, fix, art.place, look=look)
+
+
+@ART.rule("ART04")
+def no_baked_background(subject: ArtSubject) -> Iterator[Said]:
+    """The file is not a full rectangle with the drawing on it."""
+    art = subject.art
+    if art is not None and art.is_baked:
+        message = f"{art.art.name} is a full rectangle of one colour with the drawing on it: its background is baked in"
+        yield broken(message, "Export it again with a transparent background.", art.place)
+
+
+@ART.rule("ART05")
+def no_moving_picture(subject: ArtSubject) -> Iterator[Said]:
+    """Of a moving picture only the first frame is shown."""
+    art = subject.art
+    if art is not None and art.art.frames > 1:
+        message = f"{art.art.name} is a moving picture of {art.art.frames} frames: the first is shown"
+        yield broken(message, place=art.place)
+
+
+@ART.rule("ART06")
+def focus_is_seen(subject: ArtSubject) -> Iterator[Said]:
+    """The focus of a backdrop is on every screen."""
+    backdrop = subject.backdrop
+    if backdrop is None or not backdrop.coverage.cut:
+        return
+    found, box = backdrop.coverage, backdrop.coverage.common
+    message = (
+        f"the focus of {backdrop.art.name} is cut off on {len(found.cut)} of {found.screens} screens, "
+        f"{found.cut[0]} among them"
+    )
+    fix = (
+        f"Every screen shows only {box.width:.0f} x {box.height:.0f} of its pixels, from {box.x:.0f}, {box.y:.0f}: "
+        "place what matters there."
+    )
+    yield broken(message, fix, backdrop.place)
+
+
+@ART.rule("ART07")
+def derived_art_has_no_bitmap(subject: ArtSubject) -> Iterator[Said]:
+    """A bitmap embedded in a drawing is not recoloured."""
+    from rivelt.art.derive import DERIVED
+
+    art = subject.art
+    is_derived = art is not None and art.art.name.endswith(DERIVED)
+    if art is not None and is_derived and art.art.svg is not None and "image" in art.art.svg.tags:
+        message = f"{art.art.name}: a bitmap embedded in the drawing keeps its colours"
+        yield broken(message, "Draw it as paths, or give the dark look a file of its own.", art.place)
+
+
+@ART.rule("ART08")
+def masks_allow_the_size(subject: ArtSubject) -> Iterator[Said]:
+    """The mark is as large as the brief asks for under every mask of its targets."""
+    place = subject.brief.place("layout.mark_size") if subject.brief is not None else None
+    for note in subject.art.too_small if subject.art is not None else ():
+        yield broken(note, 'Use mark_size = "fit".', place)
+
+
+@ART.rule("ART09")
+def art_is_light(subject: ArtSubject) -> Iterator[Said]:
+    """A source file is no larger than a launch screen needs."""
+    art = subject.art
+    weight = len(art.art.data) if art is not None else 0
+    if art is not None and weight > HEAVY:
+        message = f"{art.art.name} weighs {weight / 1e6:.1f} MB"
+        yield broken(message, "Remove hidden content and export again.", art.place or Place(art.art.name))
+
+
+@ART.rule("ART10")
+def art_can_be_used(subject: ArtSubject) -> Iterator[Said]:
+    """The files that the brief names are there, and are art."""
+    if subject.problem is not None:
+        yield subject.problem

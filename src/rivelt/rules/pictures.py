@@ -1,0 +1,150 @@
+"""The rules on what screens show, whatever platform they are of: pictures can be seen, are sharp, and show something."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from rivelt.colour import Colour
+from rivelt.errors import Place
+from rivelt.rules.books import SITES
+from rivelt.rules.rulebook import Said, Subject, broken, once, unknown
+from rivelt.scene.model import Fill, Picture, Scene
+from rivelt.scene.site import Site
+from rivelt.units import Circle, Look
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+BLURRED = 1.5
+"""From how much enlargement on a bitmap looks blurred at arm's length."""
+
+HALF = 0.5
+"""A picture of which less than this share of the outline reaches 3:1 cannot be told from its ground at a glance."""
+
+_SEEN = 12  # of 255: a box that differs by less from its ground is not noticed
+_TOLERANCE = 0.5  # dp or points
+
+
+@dataclass(frozen=True, eq=False)
+class ShownPicture:
+    """A picture on a launch screen. `behind`: the flat colour it lies on; None where that is another picture, or a picture lies on it.
+
+    `enlarged`: how many device pixels one of its own is spread over, along a side; 0 for a vector. `pixels`: the picture drawn small; None
+    when it cannot be read.
+    """
+
+    picture: Picture
+    look: Look
+    behind: Colour | None
+    enlarged: float
+    where: str
+    pixels: NDArray[np.uint8] | None
+
+    @property
+    def name(self) -> str:
+        """The file's name."""
+        return self.picture.source.rpartition("/")[2]
+
+    @property
+    def place(self) -> Place:
+        """The file."""
+        return Place(self.picture.source)
+
+
+def _hard_to_see(one: ShownPicture) -> Iterator[Said]:
+    from rivelt.art.contrast import opaque_box, outline_contrast
+
+    if one.behind is None or one.pixels is None or opaque_box(one.pixels) is not None:
+        return
+    contrast = outline_contrast(one.pixels, one.behind, 1.0)
+    if contrast is not None and contrast.share < HALF:
+        message = (
+            f"this image is hard to tell from {one.behind.hex} ({one.look}): "
+            f"{contrast.share:.0%} of its outline reaches 3:1, the median is {contrast.median:.1f}:1"
+        )
+        yield broken(message, "Give another ground in that look, or another image.", one.place, look=one.look)
+
+
+def _boxed(one: ShownPicture) -> Iterator[Said]:
+    from rivelt.art.contrast import baked_background
+
+    box = baked_background(one.pixels) if one.behind is not None and one.pixels is not None else None
+    if box is None or one.behind is None or isinstance(one.picture.clip, Circle):
+        return
+    if max(abs(mine - its) for mine, its in zip(box, one.behind, strict=True)) > _SEEN:
+        message = f"this image stands in a box of {box.hex} on {one.behind.hex} ({one.look})"
+        yield broken(message, "Export it again with a transparent background.", one.place, look=one.look)
+
+
+def _blurred(one: ShownPicture) -> Iterator[Said]:
+    if one.enlarged >= BLURRED:
+        message = f"this image is shown {one.enlarged:.1f} times as large as its pixels allow, on {one.where}"
+        yield broken(message, "Give a larger one, or every scale and density.", one.place, look=one.look)
+
+
+def _empty(one: ShownPicture) -> Iterator[Said]:
+    if one.pixels is not None and not one.pixels[..., 3].any():
+        yield broken(f"this image shows nothing ({one.look})", "Export it again with its drawing.", one.place, look=one.look)
+
+
+@SITES.rule("SCN01")
+def pictures_stand_out(subject: Subject[Site]) -> Iterator[Said]:
+    """A picture can be told from its ground."""
+    return _of_each(subject, _hard_to_see)
+
+
+@SITES.rule("SCN02")
+def pictures_have_no_box(subject: Subject[Site]) -> Iterator[Said]:
+    """A picture does not stand in a box of another colour."""
+    return _of_each(subject, _boxed)
+
+
+@SITES.rule("SCN03")
+def pictures_are_sharp(subject: Subject[Site]) -> Iterator[Said]:
+    """A bitmap is not shown much larger than it is."""
+    return _of_each(subject, _blurred)
+
+
+@SITES.rule("SCN04")
+def pictures_show_something(subject: Subject[Site]) -> Iterator[Said]:
+    """A picture is not all transparent."""
+    return _of_each(subject, _empty)
+
+
+def _of_each(subject: Subject[Site], check: Callable[[ShownPicture], Iterable[Said]]) -> Iterator[Said]:
+    """What is said of the pictures on all screens.
+
+    Each picture is named once in a look, whatever file of it a screen takes: where it is enlarged most.
+    """
+    if not subject.site.exists:
+        return
+    shown = sorted(
+        (one for scene in subject.scenes for one in _shown(subject, scene)), key=lambda one: one.enlarged
+    )
+    yield from {(one.name, one.look): said for one in shown for said in check(one)}.values()
+    reasons = [unknown(reason) for scene in subject.scenes for reason in scene.unknowns]
+    yield from once([*reasons, *(unknown(f"{one.picture.source} cannot be read") for one in shown if one.pixels is None)])
+
+
+def _shown(subject: Subject[Site], scene: Scene) -> Iterator[ShownPicture]:
+    """The pictures of a scene; those that fill the screen hold their own ground."""
+    frame = scene.screen.frame
+    for index, layer in enumerate(scene.layers):
+        if isinstance(layer, Picture):
+            size = layer.image.size
+            enlarged = layer.rect.width * scene.screen.scale / size.width if size else 0.0
+            behind = None if layer.rect.covers(frame, _TOLERANCE) else _behind(scene, index, layer)
+            pixels = subject.evidence.sample(layer.image)
+            yield ShownPicture(layer, scene.look, behind, enlarged, scene.screen.system, pixels)
+
+
+def _behind(scene: Scene, index: int, picture: Picture) -> Colour | None:
+    """The flat colour that a picture lies on, if it lies on one, and no other picture on it."""
+    if any(picture.seen.overlaps(other.seen) for other in scene.pictures if other is not picture):
+        return None
+    below = (layer for layer in scene.layers[:index] if isinstance(layer, Fill))
+    fills = [fill for fill in below if fill.rect.covers(picture.seen, _TOLERANCE)]
+    return fills[-1].colour if fills and fills[-1].colour.is_opaque else None

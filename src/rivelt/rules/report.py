@@ -1,0 +1,71 @@
+"""What a check found, as data."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from pathlib import Path
+from typing import Any
+
+from rivelt.findings import SEVERITIES, Finding, Severity
+from rivelt.rules.rulebook import Rule
+
+
+@dataclass(frozen=True)
+class Report:
+    """The results of one run: one finding for each thing that a rule says, or that it holds.
+
+    `rules`: those that ran, by code. `ignored`: codes that the brief leaves out, with their reasons. `is_planned`: of the project as
+    apply would leave it. `root`: the folder that paths are relative to.
+    """
+
+    results: tuple[Finding, ...]
+    rules: Mapping[str, Rule[Any]] = field(repr=False)
+    ignored: Mapping[str, str] = field(default_factory=dict)
+    is_planned: bool = False
+    root: Path = Path()
+
+    @cached_property
+    def findings(self) -> tuple[Finding, ...]:
+        """What is broken: most severe first, then by code and place."""
+        return by_severity(one for one in self.results if one.verdict == "broken")
+
+    @cached_property
+    def unknown(self) -> tuple[Finding, ...]:
+        """What cannot be judged."""
+        return tuple(one for one in self.results if one.verdict == "unknown")
+
+    @property
+    def held(self) -> tuple[Finding, ...]:
+        """What holds."""
+        return tuple(one for one in self.results if one.verdict == "holds")
+
+    @property
+    def broken(self) -> frozenset[tuple[str, str]]:
+        """The code of each broken rule with the site, or the file, that it is broken on."""
+        return frozenset((one.code, one.about) for one in self.findings)
+
+    def reaches(self, severity: Severity) -> bool:
+        """Return whether a finding is at least as severe."""
+        limit = SEVERITIES.index(severity)
+        return any(SEVERITIES.index(finding.severity) <= limit for finding in self.findings)
+
+
+def by_severity(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Return findings sorted: most severe first, then by code and place."""
+    return tuple(sorted(findings, key=lambda one: (SEVERITIES.index(one.severity), one.code, str(one.place or ""))))
+
+
+def chosen_codes(known: Iterable[str], select: Sequence[str], ignore: Sequence[str]) -> frozenset[str]:
+    """Return the codes of the rules that are wanted. A word chooses the code that it is, or all that begin with it ("AND").
+
+    Raises:
+        ValueError: a word fits no rule; the message is that word.
+    """
+    codes = tuple(known)
+    for word in (*select, *ignore):
+        if not any(code.startswith(word.upper()) for code in codes):
+            raise ValueError(word)
+    wanted = {code for code in codes if not select or any(code.startswith(word.upper()) for word in select)}
+    return frozenset(code for code in wanted if not any(code.startswith(word.upper()) for word in ignore))

@@ -1,0 +1,222 @@
+"""What a rule is, and what it looks at.
+
+A rule is a code, words, a severity and a function. It is registered where it lives: a `Rulebook` belongs to a package, whose `words.toml`
+has the words and severities of its rules.
+"""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from importlib.resources import files
+from typing import TYPE_CHECKING, Generic, Protocol, TypeVar
+
+import msgspec
+
+from rivelt.errors import Place
+from rivelt.findings import Severity, Verdict
+from rivelt.scene.site import Site
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from rivelt.brief.model import Brief
+    from rivelt.layout.report import ArtReport, BackdropReport
+    from rivelt.picture import ImageFile
+    from rivelt.project.project import Project
+    from rivelt.rules.drift import Drift
+    from rivelt.scene.handoff import Handoff
+    from rivelt.scene.model import Scene
+
+X = TypeVar("X")
+S = TypeVar("S", bound=Site)
+
+
+@dataclass(frozen=True)
+class Said:
+    """What a rule says of its subject: that it is broken, or that it cannot be judged. A rule that says nothing holds.
+
+    `severity`: where it is not the rule's own.
+    """
+
+    verdict: Verdict
+    message: str
+    fix: str = ""
+    place: Place | None = None
+    screen: str = ""
+    look: str = ""
+    severity: Severity | None = None
+
+
+def broken(
+    message: str,
+    fix: str = "",
+    place: Place | None = None,
+    *,
+    screen: str = "",
+    look: str = "",
+    severity: Severity | None = None,
+) -> Said:
+    """Return that a rule is broken: what is wrong, how to fix it, where."""
+    return Said("broken", message, fix, place, screen, look, severity)
+
+
+def unknown(reason: str, place: Place | None = None, *, screen: str = "", look: str = "") -> Said:
+    """Return that a rule cannot be judged, and why."""
+    return Said("unknown", reason, place=place, screen=screen, look=look)
+
+
+class Evidence(Protocol):
+    """What rules may look at: one state of a project. Each part is worked out when it is first asked for, and then kept."""
+
+    project: Project
+    brief: Brief | None
+
+    def scenes(self, site: Site) -> Sequence[Scene]:
+        """Return what the usual screens of a site show, each in its looks."""
+
+    def every_scene(self, site: Site) -> Sequence[Scene]:
+        """Return what all known screens of a site show, each in its looks."""
+
+    def handoffs(self, site: Site) -> Sequence[Handoff]:
+        """Return what comes after the launch screen of a site, in each look."""
+
+    def waiting(self, site: Site) -> Sequence[tuple[Scene, Scene]]:
+        """Return each launch screen of a site with the generated waiting screen that follows it, where there is one."""
+
+    def unit(self, site: Site) -> str:
+        """Return the unit in which the site's screens are measured."""
+
+    def sample(self, image: ImageFile) -> NDArray[np.uint8] | None:
+        """Return an image drawn small (height x width x 4, sRGB with straight alpha); None when it cannot be read."""
+
+    @property
+    def drift(self) -> Drift:
+        """How the project differs from what the brief makes."""
+
+
+@dataclass(frozen=True)
+class Subject(Generic[S]):
+    """A site, as it is or as it would be, and all that is known of it. `shown`: the scenes that count, where not all do."""
+
+    evidence: Evidence
+    site: S
+    shown: tuple[Scene, ...] | None = None
+
+    @property
+    def project(self) -> Project:
+        """The project's files."""
+        return self.evidence.project
+
+    @property
+    def brief(self) -> Brief | None:
+        """The brief, if there is one."""
+        return self.evidence.brief
+
+    @property
+    def scenes(self) -> Sequence[Scene]:
+        """What the usual screens show, each in its looks."""
+        return self.evidence.scenes(self.site) if self.shown is None else self.shown
+
+    @property
+    def every_scene(self) -> Sequence[Scene]:
+        """What all known screens show, each in its looks."""
+        return self.evidence.every_scene(self.site)
+
+    @property
+    def handoffs(self) -> Sequence[Handoff]:
+        """What comes after the launch screen, in each look."""
+        return self.evidence.handoffs(self.site)
+
+    @property
+    def waiting(self) -> Sequence[tuple[Scene, Scene]]:
+        """Each launch screen with the generated waiting screen that follows it, where there is one."""
+        return self.evidence.waiting(self.site)
+
+    @property
+    def unit(self) -> str:
+        """The unit in which the screens are measured."""
+        return self.evidence.unit(self.site)
+
+
+@dataclass(frozen=True)
+class ArtSubject:
+    """A piece of art: what is known of it, alone (`art`) or as a backdrop; or why it cannot be used (`problem`)."""
+
+    art: ArtReport | None = None
+    backdrop: BackdropReport | None = None
+    problem: Said | None = None
+    brief: Brief | None = None
+
+
+@dataclass(frozen=True)
+class BriefSubject:
+    """A brief and the project that it is applied to."""
+
+    evidence: Evidence
+
+
+Check = Callable[[X], Iterable[Said]]
+
+
+class Words(msgspec.Struct, frozen=True):
+    """The words of a rule. `means`, `sees`, `why`, `fix`: its explanation, a paragraph each."""
+
+    title: str
+    severity: Severity
+    means: str
+    sees: str
+    why: str
+    fix: str
+
+
+@dataclass(frozen=True)
+class Rule(Generic[X]):
+    """One rule. `targets`: the platforms that it can say something about. `owner`: the package that it lives in."""
+
+    code: str
+    check: Check[X] = field(repr=False)
+    words: Words
+    targets: tuple[str, ...]
+    owner: str
+
+
+@dataclass
+class Rulebook(Generic[X]):
+    """The rules of one package about one kind of subject. `targets` is empty for rules that are about all platforms."""
+
+    package: str
+    targets: tuple[str, ...] = ()
+    modules: tuple[str, ...] = ()
+    _checks: dict[str, Check[X]] = field(default_factory=dict)
+
+    def rule(self, code: str) -> Callable[[Check[X]], Check[X]]:
+        """Register a check under a code that never changes."""
+
+        def register(check: Check[X]) -> Check[X]:
+            self._checks[code] = check
+            return check
+
+        return register
+
+    @cached_property
+    def rules(self) -> Mapping[str, Rule[X]]:
+        """The rules by code, sorted; the modules that register them are loaded for it."""
+        from importlib import import_module
+
+        for name in self.modules:
+            import_module(f"{self.package}.{name}")
+        text = files(self.package).joinpath("words.toml").read_text(encoding="utf-8")
+        words = {code: msgspec.convert(table, Words) for code, table in tomllib.loads(text).items()}
+        owner = self.package.removeprefix("rivelt.")
+        return {
+            code: Rule(code, check, words[code], self.targets, owner) for code, check in sorted(self._checks.items())
+        }
+
+
+def once(said: Iterable[Said]) -> Iterator[Said]:
+    """Yield the same thing only once: several screens often say the same."""
+    yield from dict.fromkeys(said)

@@ -1,0 +1,56 @@
+"""The handoff: launch screen, window of the app's theme, first screen; and the changes between their colours."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from rivelt.colour import Colour
+from rivelt.scene.model import Ground, Scene
+from rivelt.scene.site import Site
+from rivelt.units import Look
+
+FLASH = 10.0
+"""The colour difference (CIEDE2000) from which a change of the whole screen is seen at a glance, as a flash."""
+
+
+@dataclass(frozen=True)
+class Step:
+    """One moment of the start: its ground, and the difference of its colour to the moment before (CIEDE2000; None: unknown)."""
+
+    ground: Ground
+    difference: float | None = None
+
+    @property
+    def is_flash(self) -> bool:
+        """Whether the change reads as a flash."""
+        return self.difference is not None and self.difference >= FLASH
+
+
+@dataclass(frozen=True)
+class Handoff:
+    """What a person sees from the launch screen to the app's first screen, on one site in one look."""
+
+    site: Site
+    look: Look
+    steps: tuple[Step, ...]
+
+
+def handoff(site: Site, scene: Scene, after: Iterable[Ground]) -> Handoff:
+    """Return the handoff from a launch screen to what comes after it, in order."""
+    known = scene.title if scene.ground or not scene.unknowns else scene.unknowns[0]
+    grounds = [Ground("launch screen", scene.ground, known), *after]
+    steps = [Step(grounds[0])]
+    for before, ground in itertools.pairwise(grounds):
+        steps.append(Step(ground, difference(before.colour, ground.colour)))
+    return Handoff(site, scene.look, tuple(steps))
+
+
+def difference(a: Colour | None, b: Colour | None) -> float | None:
+    """Return CIEDE2000 (CIE 142-2001) between two opaque colours; None when one is not known."""
+    if a is None or b is None:
+        return None
+    from coloraide import Color
+
+    return float(Color(a.hex[:7]).delta_e(Color(b.hex[:7]), method="2000"))

@@ -1,0 +1,39 @@
+"""A site: one native project found on disk."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from rivelt.errors import BadInput, Refused, RiveltError
+from rivelt.scene.model import Screen
+
+
+@dataclass(frozen=True)
+class Site:
+    """One native project found on disk. Platforms add what they need to it.
+
+    `name`: a path, or a path and a target's name, unique in the project. `today`: its launch screen now, in words.
+    `facts`: what the survey found, for people, in order. `touches`: the files of the person's that apply would edit.
+    `blocked`: why it cannot be handled; such a site is left untouched. `screens`: those of this site alone, where they are not the
+    platform's. `exists`: whether anything of it is there yet.
+    """
+
+    target: str
+    name: str
+    today: str = ""
+    facts: Mapping[str, str] = field(default_factory=dict, hash=False)
+    touches: tuple[str, ...] = ()
+    blocked: RiveltError | None = field(default=None, compare=False)
+    screens: tuple[Screen, ...] = field(default=(), compare=False)
+    exists: bool = field(default=True, compare=False)
+
+    @property
+    def label(self) -> str:
+        """Target and name, as reports and the lock file write them: "android android/app"."""
+        return f"{self.target} {self.name}"
+
+    def blame(self, error: RiveltError) -> RiveltError:
+        """Return an error with the site it is about, for when it is reported among those of others."""
+        kind = Refused if isinstance(error, Refused) else BadInput
+        return kind(f"{self.label}: {error.message}", place=error.place, hint=error.hint)
