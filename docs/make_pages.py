@@ -1,4 +1,4 @@
-"""Write the pages of `docs/` that are made from the code: the commands, the keys of the brief, the rules, the Python API.
+"""Write the pages of `docs/` that are made from the code: the commands, the keys of the brief, the rules, the Python API; and the schema.
 
 Usage: python docs/make_pages.py    (needs the project installed: pip install -e .)
 A test holds the pages and the code together.
@@ -7,6 +7,7 @@ A test holds the pages and the code together.
 from __future__ import annotations
 
 import inspect
+import json
 import re
 from collections.abc import Iterator
 from pathlib import Path
@@ -15,12 +16,14 @@ from typing import Annotated, Any, get_args, get_origin, get_type_hints
 import typer
 
 import rivelt
-from rivelt.brief.schema import TABLES
-from rivelt.rules.catalogue import catalogue
+from rivelt.brief.model import TABLES
+from rivelt.brief.schema import json_schema
 from rivelt.cli.main import app
-from rivelt.platforms import platform_tables
+from rivelt.platforms import TARGETS, platform_tables
+from rivelt.platforms.rulebooks import catalogue
 
 OUT = Path(__file__).parent
+_SCHEMA = Path(rivelt.__file__).parent / "brief" / "rivelt.schema.json"
 _NOTE = "<!-- Made by docs/make_pages.py from the code; edit that. -->\n\n"
 
 
@@ -119,16 +122,17 @@ def _rules() -> str:
         "|---|---|---|",
     ]
     parts += [
-        f"| [{rule.code}](#{rule.code.lower()}) | {rule.severity} | {rule.title} |" for rule in catalogue().values()
+        f"| [{rule.code}](#{rule.code.lower()}) | {rule.words.severity} | {rule.words.title} |"
+        for rule in catalogue().values()
     ]
     for rule in catalogue().values():
         parts += [
             f"\n## {rule.code}\n",
-            f"**{rule.title}** ({rule.severity}; {', '.join(rule.targets)})\n",
-            f"What it means: {rule.means}\n",
-            f"What a person sees: {rule.sees}\n",
-            f"Why it matters: {rule.why}\n",
-            f"How to mend it: {rule.mend}",
+            f"**{rule.words.title}** ({rule.words.severity}; {', '.join(rule.targets or TARGETS)})\n",
+            f"What it means: {rule.words.means}\n",
+            f"What a person sees: {rule.words.sees}\n",
+            f"Why it matters: {rule.words.why}\n",
+            f"How to fix it: {rule.words.fix}",
         ]
     return "\n".join(parts) + "\n"
 
@@ -136,22 +140,33 @@ def _rules() -> str:
 def _api() -> str:
     parts = [
         _NOTE + "# The Python API\n",
-        "`import rivelt` offers the use cases as functions: values in, values out, nothing is printed. Errors are `rivelt.errors.RiveltError`.\n",
+        "`import rivelt` offers the use cases: values in, values out, nothing is printed. Errors are `rivelt.errors.RiveltError`.\n",
         "```python",
         "import rivelt",
         "",
-        'brief = rivelt.load_brief(Path("rivelt.toml"))',
-        "changes = rivelt.changes_of(rivelt.prepare(brief))  # what apply would do, as data",
+        'job = rivelt.open(Path("rivelt.toml"))  # a brief, or the folder of a project',
+        "changes = job.changes()  # what apply would do, as data",
         "rivelt.apply(changes)",
-        'rivelt.write_proof(rivelt.prove(Path("rivelt.toml"), now=True), Path("proof.png"))',
-        "assert not rivelt.judge().findings",
+        'now = rivelt.open(Path("rivelt.toml"))',
+        'rivelt.write_proof(now.prove(now=True), Path("proof.png"))',
+        "assert not now.check().findings",
         "```\n",
     ]
     for name in rivelt.__all__:
-        function = getattr(rivelt, name)
-        text = inspect.cleandoc(function.__doc__ or "")
-        parts += [f"## `rivelt.{name}{_signature(function)}`\n", "```text", text, "```\n"]
+        found = getattr(rivelt, name)
+        parts += _documented(f"rivelt.{name}", found)
+        if inspect.isclass(found):
+            for member, value in vars(found).items():
+                if not member.startswith("_") and getattr(value, "__doc__", None):
+                    parts += _documented(f"{name}.{member}", value)
     return "\n".join(parts)
+
+
+def _documented(name: str, found: Any) -> list[str]:
+    """A heading and the docstring of a function, a class or a property."""
+    text = inspect.cleandoc(found.__doc__ or "")
+    shown = _signature(found) if inspect.isfunction(found) else ""
+    return [f"## `{name}{shown}`\n", "```text", text, "```\n"]
 
 
 def _signature(function: Any) -> str:
@@ -173,6 +188,8 @@ def _index(commands: list[str]) -> str:
 
 def main() -> None:
     """Write every page."""
+    schema = json.dumps(json_schema(platform_tables()), indent=2, ensure_ascii=False) + "\n"
+    _SCHEMA.write_text(schema, encoding="utf-8", newline="\n")
     for path, text in pages().items():
         (OUT / path).parent.mkdir(parents=True, exist_ok=True)
         (OUT / path).write_text(text, encoding="utf-8", newline="\n")

@@ -44,9 +44,9 @@ def samples() -> dict[str, bytes]:
 
 def case(dice: random.Random) -> tuple[str, Callable[[], None]]:
     """One spoilt file, read, measured and drawn."""
+    from rivelt.art.measure import measured
     from rivelt.art.outline.convert import outline_of
     from rivelt.art.source import read_art
-    from rivelt.art.read import measured
     from rivelt.errors import RiveltError
     from rivelt.pixels.render import render
     from rivelt.plan.model import Placement, Recipe

@@ -10,9 +10,13 @@ import sys
 from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from mutation import mutated, run_all
 from samples import JOURNAL, context, projects
+
+if TYPE_CHECKING:
+    from rivelt.project.project import Project
 
 SPOILT = (
     ".xml", ".plist", ".pbxproj", ".storyboard", ".json", ".toml", ".lock", ".gradle", ".kts", ".kt", ".java", ".xcconfig",
@@ -25,7 +29,7 @@ def run_case(project: str, path: str, data: bytes) -> None:
     from rivelt.brief.load import read_brief
     from rivelt.errors import RiveltError
     from rivelt.platforms import TARGETS, platform_tables
-    from rivelt.project.snapshot import Snapshot
+    from rivelt.project.project import Project
     from rivelt.workspace.lockfile import read_lock
 
     with suppress(RiveltError):
@@ -37,7 +41,7 @@ def run_case(project: str, path: str, data: bytes) -> None:
             read_journal(data)
     target = path.partition("/")[0]
     if target in TARGETS:
-        run_platform(target, Snapshot({**projects()[project], path: data}))
+        run_platform(target, Project.of_files({**projects()[project], path: data}))
 
 
 def read_journal(data: bytes) -> None:
@@ -53,30 +57,20 @@ def read_journal(data: bytes) -> None:
         journal.read(Path(folder), 1)
 
 
-def run_platform(target: str, snapshot: object) -> None:
+def run_platform(target: str, project: Project) -> None:
     """Survey, scenes, plan and rules of one platform."""
-    from rivelt.rules.catalogue import catalogue
-    from rivelt.rules.pictures import check_pictures, check_waiting
     from rivelt.errors import RiveltError
+    from rivelt.evidence import Evidence
     from rivelt.platforms import platform
-    from rivelt.rules.rulebook import Subject
+    from rivelt.rules.runner import Choice
 
-    rooms = platform(target)
-    for site in rooms.survey(snapshot):  # type: ignore[arg-type]
-        scenes = [
-            (site, rooms.scene(snapshot, site, screen, look))  # type: ignore[arg-type]
-            for screen in rooms.screens()
-            for look in screen.looks
-        ]
-        list(check_pictures(scenes, frozenset(catalogue()), {}))
-        list(check_waiting(snapshot, scenes, {}))  # type: ignore[arg-type]
-        if site.blocked is not None:
-            continue
-        for check in rooms.rules().values():
+    found = platform(target)
+    sites = found.survey(project)
+    list(Evidence(project, sites).judge(Choice()))
+    for site in sites:
+        if site.blocked is None:
             with suppress(RiveltError):
-                list(check(Subject(snapshot, site)))  # type: ignore[arg-type]
-        with suppress(RiveltError):
-            rooms.plan(context(), snapshot, site)  # type: ignore[arg-type]
+                found.plan(context(), project, site)
 
 
 def case(dice: random.Random) -> tuple[str, Callable[[], None]]:

@@ -7,6 +7,10 @@ import shutil
 import tempfile
 from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from rivelt.layout.context import PlanContext
 
 _RES = "android/app/src/main/res"
 _ANDROID = 'xmlns:android="http://schemas.android.com/apk/res/android"'
@@ -60,6 +64,7 @@ def _applied(instead: dict[str, bytes]) -> dict[str, bytes]:
     """The sample project, or another one's files under the sample's brief, after an apply."""
     from rivelt import job
     from rivelt.demo.layout import lay_out
+    from rivelt.workspace import commit
 
     with tempfile.TemporaryDirectory() as folder:
         root = Path(folder)
@@ -72,7 +77,7 @@ def _applied(instead: dict[str, bytes]) -> dict[str, bytes]:
                 (root / path).write_bytes(content)
         brief = root / "rivelt.toml"
         brief.write_bytes(brief.read_bytes().replace(b'screens = "all"', b'screens = ["iPhone 15"]'))
-        job.apply(job.changes_of(job.prepare(job.load_brief(root))))
+        commit.apply(job.open_brief(root).changes())
         files = {path.relative_to(root).as_posix(): path.read_bytes() for path in root.rglob("*") if path.is_file()}
     kept = {path: content for path, content in files.items() if not path.startswith(".rivelt/")}
     kept[JOURNAL] = files[".rivelt/0001/journal.json"]
@@ -80,14 +85,14 @@ def _applied(instead: dict[str, bytes]) -> dict[str, bytes]:
 
 
 @cache
-def context() -> object:
+def context() -> PlanContext:
     """The measured art of the sample brief."""
     from rivelt import job
     from rivelt.demo.layout import lay_out
 
     with tempfile.TemporaryDirectory() as folder:
         lay_out(Path(folder))
-        return job.context_of(job.load_brief(Path(folder)))
+        return job.open_brief(Path(folder)).context
 
 
 def _tern() -> dict[str, bytes]:

@@ -2,18 +2,27 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import subprocess
 import sys
-from collections.abc import Callable, Mapping
+import threading
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import redirect_stderr, redirect_stdout
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import settings
 
 from rivelt.demo.layout import sample_files
+from rivelt.picture import Art
+from rivelt.plan.model import Recipe
+
+settings.register_profile("rivelt", deadline=None)
+settings.load_profile("rivelt")
 
 
 @dataclass(frozen=True)
@@ -32,9 +41,39 @@ class Run:
 Command = Callable[..., Run]
 
 
+def run_here(arguments: tuple[object, ...], cwd: Path, env: Mapping[str, str]) -> Run:
+    """Run a command in this process, its streams captured, its folder and environment as given."""
+    from rivelt.cli import output
+    from rivelt.cli.main import run
+
+    before = Path.cwd()
+    out, err = io.StringIO(), io.StringIO()
+    with pytest.MonkeyPatch.context() as patch, redirect_stdout(out), redirect_stderr(err):
+        for name, value in {"COLUMNS": "200", **env}.items():
+            patch.setenv(name, value)
+        os.chdir(cwd)
+        try:
+            output.begin()
+            code = run([str(argument) for argument in arguments])
+        finally:
+            os.chdir(before)
+    assert "Traceback" not in err.getvalue(), err.getvalue()
+    return Run(code, out.getvalue(), err.getvalue())
+
+
 @pytest.fixture
 def rivelt(tmp_path: Path) -> Command:
-    """The real command in a process of its own: `rivelt("apply", "--dry-run", cwd=...)`."""
+    """The real command: `rivelt("apply", "--dry-run", cwd=...)`."""
+
+    def call(*arguments: object, cwd: Path = tmp_path, env: Mapping[str, str] | None = None) -> Run:
+        return run_here(arguments, cwd, env or {})
+
+    return call
+
+
+@pytest.fixture
+def process(tmp_path: Path) -> Command:
+    """The real command in a process of its own, for what only a process can show."""
 
     def call(*arguments: object, cwd: Path = tmp_path, env: Mapping[str, str] | None = None) -> Run:
         done = subprocess.run(
@@ -50,6 +89,37 @@ def rivelt(tmp_path: Path) -> Command:
         return Run(done.returncode, done.stdout, done.stderr)
 
     return call
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _made_once(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
+    """Measure each piece of art, and render each recipe, once for the whole run, by all workers together."""
+    from rivelt.art import measure
+    from rivelt.pixels import render
+
+    store = tmp_path_factory.getbasetemp().parent / "plates"
+    store.mkdir(exist_ok=True)
+    measured: dict[tuple[str, str, bool], measure.MeasuredArt] = {}
+    plain_measured, plain_render = measure.measured, render.render
+
+    def measure_once(art: Art, *, trim: bool = True) -> measure.MeasuredArt:
+        key = (art.digest, art.name, trim)
+        if key not in measured:
+            measured[key] = plain_measured(art, trim=trim)
+        return measured[key]
+
+    def render_once(recipe: Recipe, *, is_small: bool = False) -> bytes:
+        file = store / f"{recipe.digest}{'-small' if is_small else ''}"
+        if not file.exists():
+            beside = file.with_name(f"{file.name}-{os.getpid()}-{threading.get_ident()}")
+            beside.write_bytes(plain_render(recipe, is_small=is_small))
+            beside.replace(file)
+        return file.read_bytes()
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(measure, "measured", measure_once)
+        patch.setattr(render, "render", render_once)
+        yield
 
 
 def write_tree(root: Path, files: Mapping[str, str | bytes]) -> Path:
@@ -82,10 +152,10 @@ def sample(tmp_path: Path) -> Path:
 @pytest.fixture(scope="session")
 def applied(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The sample app, applied once for all tests that only look."""
-    from rivelt import job
+    import rivelt
 
     root = write_tree(tmp_path_factory.mktemp("applied"), quick_sample())
-    job.apply(job.changes_of(job.prepare(job.load_brief(root))))
+    rivelt.apply(rivelt.open(root).changes())
     return root
 
 

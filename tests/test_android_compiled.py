@@ -9,7 +9,7 @@ import pytest
 
 from aapt import SYSTEM_ATTRIBUTES, Table, compile_app
 from rivelt.platforms.android.native.resources import Device, Resources, android_colour
-from rivelt.project.snapshot import Snapshot
+from rivelt.project.project import Project
 
 BACKGROUND, NAVIGATION_BAR, SPLASH_IMPRINT = (
     SYSTEM_ATTRIBUTES[name][0]
@@ -55,7 +55,7 @@ def test_every_level_and_look_has_the_right_ground_and_plate(compiled: Table, lo
 @pytest.mark.parametrize("look", LOOKS)
 @pytest.mark.parametrize("version", [23, 30, 31, 34])
 def test_our_reader_resolves_like_the_compiled_table(applied: Path, compiled: Table, look: str, version: int) -> None:
-    resources = Resources.of_folder(Snapshot.of_folder(applied), "android/app/src/main/res")
+    resources = Resources.of_folder(Project.of_folder(applied), "android/app/src/main/res")
     for density in (160, 240, 480):
         device = Device(version, look == "dark", density, 411, 891)
         for kind, name in (("drawable", "rivelt_mark"), ("drawable", "rivelt_imprint"), ("mipmap", "ic_launcher")):

@@ -163,7 +163,7 @@ def test_the_launch_screen_is_held_but_never_for_good(
     done = rivelt("apply", cwd=root)
     if line is None:
         assert (done.code, read_tree(root)) == (2, before)
-        assert f"`android.hold_while` is no {language.capitalize()} expression: {condition}" in done.err
+        assert f"`android.hold_while` is not a valid {language.capitalize()} expression: {condition}" in done.err
         return
     assert done.code == 0, done.err
     source = (root / (JAVA_SOURCE if language == "java" else SOURCE)).read_text()

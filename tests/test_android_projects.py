@@ -10,7 +10,7 @@ from conftest import MANIFEST, STYLES, Command, small_android, write_tree
 from rivelt.platforms import platform
 from rivelt.platforms.android.native.resources import Device, Resources, parse_qualifiers
 from rivelt.platforms.android.site import AndroidSite
-from rivelt.project.snapshot import Snapshot
+from rivelt.project.project import Project
 
 PHONE = Device(version=30, is_night=False, density=480, width=411, height=891)
 TABLET = Device(version=33, is_night=True, density=320, width=800, height=1280)
@@ -46,7 +46,7 @@ def test_the_best_match_is_chosen(device: Device, folders: list[str], chosen: st
         for folder in folders
     }
     kind = "color" if folders[0].startswith("values") else "drawable"
-    best = Resources.of_folder(Snapshot(files), "res").best(kind, "x", device)
+    best = Resources.of_folder(Project.of_files(files), "res").best(kind, "x", device)
     assert (best.path.split("/")[1] if best else None) == chosen
 
 
@@ -72,7 +72,7 @@ def test_styles_inherit_by_parent_and_by_their_dots() -> None:
         <style name="Alone" parent=""><item name="c">alone</item></style>
         <style name="Loop" parent="Loop.Two"/><style name="Loop.Two"/>
     </resources>"""
-    table = Resources.of_folder(Snapshot({"res/values/strings.xml": values.encode()}), "res")
+    table = Resources.of_folder(Project.of_files({"res/values/strings.xml": values.encode()}), "res")
     tern = table.style("Base.Tern", PHONE)
     assert tern is not None
     assert {name: value for name, (value, _) in tern.items.items()} == {"a": "tern", "b": "base"}
@@ -131,7 +131,7 @@ def test_the_survey_finds_the_module(more: dict[str, str | bytes], wanted: tuple
         path: content.encode() if isinstance(content, str) else content
         for path, content in {**small_android(), **more}.items()
     }
-    (site,) = platform("android").survey(Snapshot(files))
+    (site,) = platform("android").survey(Project.of_files(files))
     assert isinstance(site, AndroidSite)
     assert site.blocked is None
     assert (site.name, site.activity, site.app_theme, site.source and site.source.path) == wanted

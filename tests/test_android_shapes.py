@@ -12,10 +12,10 @@ import pytest
 from aapt import SYSTEM_ATTRIBUTES, Table, compile_app
 from conftest import MANIFEST, read_tree, small_android, write_tree
 from rivelt import job
-from rivelt.edit.source.language import MARKER, Source
-from rivelt.edit.source.java import JavaSource
-from rivelt.edit.source.kotlin import KotlinSource
+from rivelt.edit.source import read_source
+from rivelt.edit.source.language import MARKER
 from rivelt.errors import RiveltError
+from rivelt.workspace import commit, history
 
 BRIEF = """[app]
 name = "Tern"
@@ -400,7 +400,7 @@ SHAPES = {
     "no launcher": Shape({MAIN: MANIFEST.replace("LAUNCHER", "INFO")}, way=None, says="no activity of this manifest is started"),
     "manifest that is not XML": Shape({MAIN: "<manifest"}, way=None, says="not well-formed XML"),
     "theme that does not exist": Shape({STYLE_FILE: "<resources/>"}, way=None, says="@style/Tern is defined nowhere"),
-    "placeholder theme": Shape({MAIN: MANIFEST.replace("@style/Tern", "${theme}")}, way=None, says="cannot be told before the build"),
+    "placeholder theme": Shape({MAIN: MANIFEST.replace("@style/Tern", "${theme}")}, way=None, says="is not known before the build"),
     "name taken": Shape({"app/src/main/res/values/c.xml": '<resources><color name="rivelt_ground">#123</color></resources>'}, way=None, says="color/rivelt_ground is taken"),
     "two launchers": Shape(
         {MAIN: TWO_LAUNCHERS},
@@ -420,12 +420,12 @@ def test_every_shape_ends_applied_and_compiling_or_untouched(
     before = read_tree(root)
     if shape.way is None:
         with pytest.raises(RiveltError) as caught:
-            job.prepare(job.load_brief(root))
+            job.open_brief(root).changes()
         assert shape.says in str(caught.value)
         assert read_tree(root) == before
         return
-    changes = job.changes_of(job.prepare(job.load_brief(root)))
-    job.apply(changes)
+    changes = job.open_brief(root).changes()
+    commit.apply(changes)
     after = read_tree(root)
     notes = " ".join(changes.notes)
     assert f"the {shape.way} way" in notes
@@ -440,16 +440,17 @@ def test_every_shape_ends_applied_and_compiling_or_untouched(
     for path in before.keys() - {"rivelt.toml"}:
         if path.endswith((".kt", ".java")):
             check_code(path, before[path], after[path])
-    assert not job.check(root, select=["AND"]).findings  # the rules, which know nothing of the planner, agree with it
-    assert not job.changes_of(job.prepare(job.load_brief(root))).files  # a second apply has nothing to do
-    job.undo(root)
+    assert (
+        not job.open(root).check(select=["AND"]).findings
+    )  # the rules, which know nothing of the planner, agree with it
+    assert not job.open_brief(root).changes().files  # a second apply has nothing to do
+    history.undo(root)
     assert {path: data for path, data in read_tree(root).items() if not path.startswith(".rivelt/")} == before
 
 
 def check_code(path: str, before: bytes, after: bytes) -> None:
     """The code parses as well as before, and is the same but for what was inserted."""
-    kind: type[Source] = JavaSource if path.endswith(".java") else KotlinSource
-    assert kind(after, path).root.has_error <= kind(before, path).root.has_error
+    assert read_source(after, path).root.has_error <= read_source(before, path).root.has_error
     lines = iter(after.splitlines())
     kept = [
         line for line in before.splitlines() if line.strip() not in {b"class Main : Base()", b"class Main: Base() {}"}

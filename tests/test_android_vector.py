@@ -8,12 +8,12 @@ from hypothesis import strategies as st
 
 from rivelt.art.outline.convert import outline_of
 from rivelt.art.source import read_art
-from rivelt.picture import Art
 from rivelt.demo.layout import sample_files
 from rivelt.edit.xml import parse_xml
+from rivelt.picture import Art
 from rivelt.pixels.canvas import draw
-from rivelt.platforms.android.native.resources import android_colour
 from rivelt.platforms.android.make.vector_drawable import needs_new_features, vector_drawable
+from rivelt.platforms.android.native.resources import android_colour
 from rivelt.platforms.android.reader.vector import read_vector
 from rivelt.units import PixelSize, Rect, Size
 

@@ -19,9 +19,10 @@ from rivelt.colour import Colour
 from rivelt.edit.xml import parse_xml
 from rivelt.platforms import platform
 from rivelt.platforms.ios.reader.layout import solve
-from rivelt.project.snapshot import Snapshot
+from rivelt.project.project import Project
 from rivelt.scene.model import Fill, Picture, Screen
 from rivelt.units import Rect
+from rivelt.workspace import commit, history
 from rivelt.workspace.compare import Changes
 from test_apple_projects import FILES, PLIST, project
 
@@ -73,9 +74,9 @@ def applied(root: Path, rivelt: Command, *flags: str) -> str:
     assert done.code == 0, done.err
     after = read_tree(root)
     assert not changes(root).files
-    job.undo(root)
+    history.undo(root)
     assert read_tree(root) == before
-    job.apply(changes(root))
+    commit.apply(changes(root))
     assert {path: data for path, data in read_tree(root).items() if not path.startswith(".rivelt/")} == {
         path: data for path, data in after.items() if not path.startswith(".rivelt/")
     }
@@ -83,7 +84,7 @@ def applied(root: Path, rivelt: Command, *flags: str) -> str:
 
 
 def changes(root: Path) -> Changes:
-    return job.changes_of(job.prepare(job.load_brief(root)))
+    return job.open_brief(root).changes()
 
 
 FULL = BRIEF.replace('ground = "#F3EBDD"', 'ground = "#F3EBDD"\ndisc = "#FFFFFF"\nbackdrop = "sound.jpg"')
@@ -151,8 +152,8 @@ def test_the_backdrop_fits_every_idiom_and_the_memory(tmp_path: Path, rivelt: Co
                         weights.setdefault(key, {})[contents.parent.name] = image.width * image.height * 4
     assert all(sum(images.values()) <= 25_000_000 for images in weights.values())
     for screen in platform("ios").screens():
-        (site,) = job.survey(root).sites
-        scene = platform("ios").scene(Snapshot.of_folder(root), site, screen, "dark")
+        (site,) = job.open_folder(root).sites
+        scene = platform("ios").scene(Project.of_folder(root), site, screen, "dark")
         assert not scene.unknowns
         backdrop = next(layer for layer in scene.layers if isinstance(layer, Picture))
         assert "RiveltBackdrop" in backdrop.source
@@ -231,7 +232,7 @@ def test_exactly_one_kind_is_declared(
             assert not keys
         if values and "plist" in files and isinstance(files["plist"], bytes) and files["plist"].startswith(b"bplist"):
             assert (values["CFBundleName"], values["A"]) == ("Tern", 1)
-    scenes = job.prove(root, now=True).scenes
+    scenes = job.open(root).prove(now=True).scenes
     assert {scene.ground for _, scene in scenes if scene.look == "dark"} == {Colour.parse("#13212B")}
     assert not any(scene.unknowns for _, scene in scenes)
     for _, scene in scenes:
@@ -325,7 +326,7 @@ def test_a_mark_kept_as_vector_looks_the_same(tmp_path: Path, rivelt: Command) -
     contents = json.loads((root / CATALOG / "RiveltMark.imageset/Contents.json").read_text())
     assert contents["properties"] == {"preserves-vector-representation": True}
     assert [entry["filename"] for entry in contents["images"]] == ["RiveltMark.svg"]
-    scenes = job.prove(root, now=True).scenes
+    scenes = job.open(root).prove(now=True).scenes
     assert not any(scene.unknowns for _, scene in scenes)
     assert all(any(isinstance(layer, Fill) for layer in scene.layers) for _, scene in scenes)
     (root / "mark.svg").write_text(

@@ -11,9 +11,9 @@ from openstep_parser import OpenStepDecoder
 from conftest import BRIEF, MARK, Command, read_tree, write_tree
 from rivelt import job
 from rivelt.colour import Colour
-from rivelt.job.project import sites_of
+from rivelt.platforms import platform
 from rivelt.platforms.ios.native.catalog import find_colour, find_image
-from rivelt.project.snapshot import Snapshot
+from rivelt.project.project import Project
 from rivelt.scene.model import Screen
 
 PHONE = Screen("ios", "phone", "iOS", 390, 844, 3, 17)
@@ -145,8 +145,8 @@ def test_shapes_of_projects(
     assert len(declared) == 1
     assert "UILaunchScreen" not in declared[0]
     assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
-    assert not job.check(root, select=["IOS"]).findings
-    scenes = job.prove(root, now=True).scenes
+    assert not job.open(root).check(select=["IOS"]).findings
+    scenes = job.open(root).prove(now=True).scenes
     assert {scene.ground for _, scene in scenes} == {Colour.parse("#F3EBDD")}
     assert not any(scene.unknowns for _, scene in scenes)
     assert rivelt("undo", cwd=root).code == 0
@@ -192,7 +192,7 @@ def test_what_cannot_be_handled_is_told_and_left_alone(tmp_path: Path, rivelt: C
     ],
 )
 def test_other_targets_are_no_sites(text: str) -> None:
-    assert not sites_of(Snapshot({"X.xcodeproj/project.pbxproj": text.encode()}), ["ios"])
+    assert not platform("ios").survey(Project.of_files({"X.xcodeproj/project.pbxproj": text.encode()}))
 
 
 SETS = {
@@ -209,7 +209,7 @@ SETS = {
 
 
 def test_asset_catalogs_give_what_the_system_would() -> None:
-    snapshot = Snapshot(SETS)
+    snapshot = Project.of_files(SETS)
 
     def image(screen: Screen, look: str) -> str:
         found = find_image(snapshot, ["A.xcassets"], "M", screen, "dark" if look == "dark" else "light")

@@ -123,7 +123,7 @@ def test_dry_run_writes_nothing_and_tells_all(sample: Path, rivelt: Command) -> 
     assert read_tree(sample) == before
     assert {change["path"] for change in told.json["changes"]} == CREATED | EDITED
     assert told.json["applied"] is False
-    assert told.json["hand_steps"] == []
+    assert told.json["manual_steps"] == []
 
 
 def test_apply_gives_the_same_bytes_on_every_run(sample: Path, applied: Path, rivelt: Command) -> None:
@@ -245,12 +245,13 @@ def test_a_read_only_file_leaves_the_old_state(sample: Path, spoilt: str, monkey
     """The system's answer is played: the tests may run as root, who may write anywhere."""
     from rivelt import job
     from rivelt.errors import BadInput
+    from rivelt.workspace import commit
 
     before = read_tree(sample)
-    changes = job.changes_of(job.prepare(job.load_brief(sample)))
+    changes = job.open_brief(sample).changes()
     monkeypatch.setattr(os, "access", lambda path, _mode: Path(path) != sample / spoilt)
     with pytest.raises(BadInput, match="read-only") as caught:
-        job.apply(changes)
+        commit.apply(changes)
     assert str(caught.value.place) == spoilt
     assert read_tree(sample) == before
 
@@ -260,9 +261,10 @@ def test_a_failure_halfway_leaves_the_old_state(sample: Path, fail_at: int, monk
     """The disk gives out at the n-th rename; what was done before it is taken back."""
     from rivelt import job
     from rivelt.errors import BadInput
+    from rivelt.workspace import commit
 
     before = read_tree(sample)
-    changes = job.changes_of(job.prepare(job.load_brief(sample)))
+    changes = job.open_brief(sample).changes()
     real, calls = Path.replace, iter(range(1000))
 
     def failing(self: Path, target: Path) -> Path:
@@ -272,7 +274,7 @@ def test_a_failure_halfway_leaves_the_old_state(sample: Path, fail_at: int, monk
 
     monkeypatch.setattr(Path, "replace", failing)
     with pytest.raises(BadInput, match="No space left"):
-        job.apply(changes)
+        commit.apply(changes)
     monkeypatch.undo()
     assert read_tree(sample) == before
 
@@ -280,13 +282,14 @@ def test_a_failure_halfway_leaves_the_old_state(sample: Path, fail_at: int, monk
 def test_a_file_that_changes_between_plan_and_commit_is_refused(sample: Path) -> None:
     from rivelt import job
     from rivelt.errors import Refused
+    from rivelt.workspace import commit
 
-    changes = job.changes_of(job.prepare(job.load_brief(sample)))
+    changes = job.open_brief(sample).changes()
     plist = sample / "ios/Skerryline/Info.plist"
     plist.write_bytes(plist.read_bytes() + b"\n")
     before = read_tree(sample)
     with pytest.raises(Refused, match=r"Info\.plist"):
-        job.apply(changes)
+        commit.apply(changes)
     assert read_tree(sample) == before
 
 
@@ -301,7 +304,7 @@ def test_a_stopped_apply_is_found_and_taken_back(
     monkeypatch.setattr(commit, "take_back", lambda *_: [])
     monkeypatch.setattr(journal, "finish", lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
     with pytest.raises(KeyboardInterrupt):
-        job.apply(job.changes_of(job.prepare(job.load_brief(sample))))
+        commit.apply(job.open_brief(sample).changes())
     monkeypatch.undo()
     refused = rivelt("apply", cwd=sample)
     assert refused.code == 3

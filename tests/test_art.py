@@ -7,6 +7,7 @@ import itertools
 import math
 from pathlib import Path
 
+import msgspec
 import numpy as np
 import pytest
 from hypothesis import assume, given, settings
@@ -14,16 +15,17 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from rivelt.art.extent import convex_hull, extent_of, smallest_circle
+from rivelt.art.measure import MeasuredArt
 from rivelt.art.source import read_art
-from rivelt.picture import Art
-from rivelt.brief.model import Brief, Layout, LookBrief
+from rivelt.art.visible import VISIBLE_ALPHA, visible_outline
+from rivelt.brief.model import Brief, LayoutTable, LookBrief
 from rivelt.colour import Colour
 from rivelt.errors import BadInput
+from rivelt.layout.context import PlanContext
+from rivelt.picture import Art
 from rivelt.pixels.render import render
-from rivelt.art.visible import VISIBLE_ALPHA, visible_outline
-from rivelt.layout.context import MeasuredArt, PlanContext
 from rivelt.plan.model import Placement, Recipe
-from rivelt.units import PixelSize, Point, Rect
+from rivelt.units import Look, PixelSize, Point, Rect, Size
 
 coordinates = st.floats(-100, 100, allow_nan=False).map(lambda value: round(value, 3))
 points = st.lists(st.builds(Point, coordinates, coordinates), min_size=1, max_size=12)
@@ -80,11 +82,11 @@ def context(art: Art, **layout: object) -> PlanContext:
     extent = extent_of(visible_outline(art))
     assert extent is not None
     look = LookBrief(Colour(255, 255, 255), art.name)
-    brief = Brief(Path("rivelt.toml"), "Tern", Path(), None, {"light": look, "dark": look}, Layout(**layout))  # type: ignore[arg-type]
+    table = msgspec.convert(layout, LayoutTable)
+    brief = Brief(Path("rivelt.toml"), "Tern", Path(), None, {"light": look, "dark": look}, layout=table)
     measured = MeasuredArt(art, extent)
-    return PlanContext(
-        brief, {("light", "mark"): measured, ("dark", "mark"): measured}, masks={"light": (192.0,), "dark": (192.0,)}
-    )
+    masks: dict[Look, tuple[float, ...]] = {"light": (192.0,), "dark": (192.0,)}
+    return PlanContext(brief, {("light", "mark"): measured, ("dark", "mark"): measured}, masks, Size(393, 852))
 
 
 @settings(max_examples=40, deadline=None)

@@ -18,11 +18,11 @@ from conftest import BRIEF, MARK, Command, small_android, write_tree
 from rivelt.art.contrast import baked_background, outline_contrast
 from rivelt.art.derive import curve_for, recoloured, recoloured_svg
 from rivelt.art.oklch import contrast, from_oklch, to_oklch
-from rivelt.art.source import read_art
-from rivelt.picture import Art
-from rivelt.colour import Colour
-from rivelt.pixels.canvas import decoded
 from rivelt.art.sample import recoloured_bitmap, sampled
+from rivelt.art.source import read_art
+from rivelt.colour import Colour
+from rivelt.picture import Art
+from rivelt.pixels.canvas import decoded
 
 NIGHT = Colour.parse("#13212B")
 colours = arrays(np.float64, (8, 3), elements=st.floats(0, 1, width=16))
@@ -464,7 +464,7 @@ def test_plates_that_are_there_are_not_rendered_again(applied: Path, monkeypatch
         raise AssertionError("rendered again")
 
     monkeypatch.setattr(render, "render", never)
-    assert job.changes_of(job.prepare(job.load_brief(applied))).files == ()
+    assert job.open_brief(applied).changes().files == ()
 
 
 def test_a_bitmap_inside_a_derived_vector_is_told(tmp_path: Path, rivelt: Command) -> None:
@@ -484,7 +484,7 @@ def test_a_bitmap_inside_a_derived_vector_is_told(tmp_path: Path, rivelt: Comman
 def test_the_package_offers_the_use_cases(sample: Path) -> None:
     import rivelt as package
 
-    changes = package.changes_of(package.prepare(package.load_brief(sample)))
+    changes = package.open(sample).changes()
     package.apply(changes)
     assert len(package.undo(sample)) == len(changes.files)
     assert all(callable(getattr(package, name)) for name in package.__all__)

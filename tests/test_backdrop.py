@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from conftest import BRIEF, Command, small_android, write_tree
-from rivelt.layout.coverage import coverage, window_on
 from rivelt.art.border import border_colour
 from rivelt.art.oklch import to_oklch
 from rivelt.colour import Colour
+from rivelt.layout.coverage import coverage, window_on
 from rivelt.units import Size
 
 sides = st.integers(50, 3000)

@@ -100,7 +100,7 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
     ),
     "theme by placeholder": (
         small_android(manifest=MANIFEST.replace("@style/Tern", "${theme}")),
-        ("cannot be told before the build: ${theme}",),
+        ("is not known before the build: ${theme}",),
     ),
     "name taken": (
         small_android() | {"app/src/main/res/drawable/rivelt_mark.xml": "<shape/>"},
@@ -162,7 +162,7 @@ MISTAKES = {
     ("apply", "--only", "ios"): "no iOS and iPadOS project was found",
     ("apply", "--only", "andriod"): "Did you mean android?",
     ("undo", "two"): "there is no folder two",
-    ("undo", "0"): "0 applies are none",
+    ("undo", "0"): "N must be at least 1",
     ("undo", "-1"): "no such option: -1",
     ("proof", "--screens", "API 35"): None,
     ("proof", "--screens", "Andriod 14"): "Did you mean Android 14 (API 34)?",
@@ -195,12 +195,12 @@ def test_mistakes_are_told_in_few_lines_before_anything_is_written(
     assert read_tree(root) == before
 
 
-def test_a_bug_is_told_as_one(tmp_path: Path, rivelt: Command) -> None:
+def test_a_bug_is_told_as_one(tmp_path: Path, process: Command) -> None:
     write_tree(
         tmp_path,
-        small_android() | {"sitecustomize.py": "import rivelt.job\nrivelt.job.prepare = lambda brief: 1 / 0\n"},
+        small_android() | {"sitecustomize.py": "import rivelt.job\nrivelt.job.Job.changes = lambda *_, **__: 1 / 0\n"},
     )
-    done = rivelt("apply", cwd=tmp_path, env={"PYTHONPATH": str(tmp_path)})
+    done = process("apply", cwd=tmp_path, env={"PYTHONPATH": str(tmp_path)})
     assert done.code == 70
     assert "error: ZeroDivisionError: division by zero" in done.err
     assert "--debug" in done.err

@@ -19,6 +19,7 @@ import pytest
 from conftest import BRIEF, MARK, Command, quick_sample, read_tree, small_android, write_tree
 from rivelt import job
 from rivelt.errors import Refused
+from rivelt.workspace import commit, history
 from rivelt.workspace.commit import undo
 from rivelt.workspace.lock import exclusive
 
@@ -84,11 +85,11 @@ def killed_at(number: int, work: Callable[[], object]) -> bool:
 def test_an_apply_killed_at_any_point_can_be_taken_back(stopped: tuple[Path, int]) -> None:
     root, distance = stopped
     old = own(root)
-    changes = job.changes_of(job.prepare(job.load_brief(root)))
+    changes = job.open_brief(root).changes()
     number = 1
-    while killed_at(number, lambda: job.apply(changes)):
+    while killed_at(number, lambda: commit.apply(changes)):
         assert not [path for path in own(root) if path.startswith(".rivelt/")]
-        if job.applies(root):
+        if history.applies(root):
             undo(root)
         assert own(root) == old, number
         number += distance
@@ -102,12 +103,12 @@ def test_an_apply_killed_at_any_point_can_be_taken_back(stopped: tuple[Path, int
 def test_an_undo_killed_at_any_point_can_be_finished(stopped: tuple[Path, int], tmp_path: Path) -> None:
     root, distance = stopped
     old = own(root)
-    job.apply(job.changes_of(job.prepare(job.load_brief(root))))
+    commit.apply(job.open_brief(root).changes())
     kept = tmp_path / "kept"
     shutil.copytree(root, kept)
     number = 1
     while killed_at(number, lambda: undo(root)):
-        if job.applies(root):
+        if history.applies(root):
             undo(root)
         assert own(root) == old, number
         shutil.rmtree(root)
@@ -119,12 +120,12 @@ def test_an_undo_killed_at_any_point_can_be_finished(stopped: tuple[Path, int], 
 
 def test_the_next_command_says_what_happened(tmp_path: Path, rivelt: Command) -> None:
     root = project(tmp_path)
-    changes = job.changes_of(job.prepare(job.load_brief(root)))
+    changes = job.open_brief(root).changes()
     number = 1
-    while not (job.applies(root) and not job.applies(root)[0].is_done and own(root) != own(tmp_path)):
-        assert killed_at(number, lambda: job.apply(changes))
+    while not (history.applies(root) and not history.applies(root)[0].is_done and own(root) != own(tmp_path)):
+        assert killed_at(number, lambda: commit.apply(changes))
         number += 10
-        if number < 60 and job.applies(root):
+        if number < 60 and history.applies(root):
             undo(root)
     told = rivelt("apply", cwd=root)
     assert told.code == 3
@@ -210,6 +211,6 @@ def test_ctrl_c_leaves_nothing_half_done(tmp_path: Path) -> None:
         # On a slow machine the signal may come before a line of ours has run: then Python answers it itself.
         assert running.returncode in (0, 130, -signal.SIGINT), told
         assert running.returncode != 130 or re.fullmatch(r"error: stopped; [^\n]*\n", told)
-        if job.applies(root):
+        if history.applies(root):
             undo(root)
         assert own(root) == old

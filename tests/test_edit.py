@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import plistlib
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
@@ -12,10 +13,14 @@ from openstep_parser import OpenStepDecoder
 from rivelt.edit.openstep import parse_openstep
 from rivelt.edit.plist import Plist
 from rivelt.edit.splice import Splice, spliced
-from rivelt.edit.xcode import NewMember, XcodeProject
+from rivelt.edit.xcode import NewMember, XcodeEdit, XcodeProject
 from rivelt.edit.xml import parse_xml
 from rivelt.errors import BadInput
+from rivelt.platforms.android.make.manifest import main_manifest
+from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.native.manifest import read_manifest
+from rivelt.platforms.android.site import AndroidSite
+from rivelt.project.project import Project
 
 NS = 'xmlns:android="http://schemas.android.com/apk/res/android"'
 FILTER = (
@@ -58,14 +63,22 @@ ACTIVITIES = {
 }
 
 
+def themed(data: bytes) -> bytes:
+    """The manifest with the theme of its launcher set."""
+    project = Project.of_files({"m.xml": data})
+    site = AndroidSite("android", "app", manifest="m.xml", activity=".M")
+    edits = main_manifest(project, site, replace(Names.of(), launch="X"))
+    return edits[0].after if edits else data
+
+
 @pytest.mark.parametrize(("start", "wanted"), ACTIVITIES.values(), ids=ACTIVITIES)
 @pytest.mark.parametrize("bom", [b"", b"\xef\xbb\xbf"])
 def test_theme_of_the_launcher(start: str, wanted: str, bom: bytes) -> None:
     other = '<activity android:name=".Other" android:theme="@style/Other"/>'
     before = bom + manifest(f"{start}{FILTER}</activity>", other).encode()
     after = bom + manifest(f"{wanted}{FILTER}</activity>", other).encode()
-    assert read_manifest(before, "m.xml").with_theme("@style/X") == after
-    assert read_manifest(after, "m.xml").with_theme("@style/X") == after
+    assert themed(before) == after
+    assert themed(after) == after
 
 
 def test_an_alias_is_followed_to_its_activity() -> None:
@@ -73,7 +86,7 @@ def test_an_alias_is_followed_to_its_activity() -> None:
         f'<activity-alias android:name=".A" android:targetActivity=".M">{FILTER}</activity-alias>',
         '<activity android:name=".M"></activity>',
     )
-    assert read_manifest(text.encode(), "m.xml").activity_name == ".M"
+    assert read_manifest(Project.of_files({"m.xml": text.encode()}), "m.xml").activity_name == ".M"
 
 
 @pytest.mark.parametrize("prefix", ["android", "a"])
@@ -83,7 +96,7 @@ def test_the_prefix_of_the_file_is_used(prefix: str) -> None:
         .replace("android:", f"{prefix}:")
         .replace("xmlns:android", f"xmlns:{prefix}")
     )
-    assert f'{prefix}:theme="@style/X"'.encode() in read_manifest(text.encode(), "m.xml").with_theme("@style/X")
+    assert f'{prefix}:theme="@style/X"'.encode() in themed(text.encode())
 
 
 PLIST = '<?xml version="1.0" encoding="UTF-8"?>\n<!-- hand-made -->\n<plist version="1.0">\n<dict>\n{}</dict>\n</plist>'
@@ -158,12 +171,15 @@ LISTS = {
 @pytest.mark.parametrize("begin", ["", "/* Begin PBXFileReference section */\n"])
 def test_a_new_member_adds_four_objects_to_the_same_ones(children: str, files: str, newline: str, begin: str) -> None:
     text = PROJECT.format(children=children, files=files, begin=begin).replace("\n", newline)
-    project = XcodeProject(text.encode(), "p")
     member = NewMember("Launch Screen.storyboard", "file.storyboard")
-    changed = project.add_member(member, group="BB", phase="CC", target_name="T").decode()
-    assert (
-        changed == XcodeProject(text.encode(), "p").add_member(member, group="BB", phase="CC", target_name="T").decode()
-    )
+
+    def added() -> str:
+        edit = XcodeEdit(XcodeProject(text.encode(), "p"))
+        edit.add(member, group="BB", phase="CC", target_name="T")
+        return edit.result().decode()
+
+    changed = added()
+    assert changed == added()
     before, after = (OpenStepDecoder.ParseFromString(side.replace("\r\n", "\n"))["objects"] for side in (text, changed))
     new = {key: after[key] for key in after if key not in before}
     reference, build_file = (

@@ -14,7 +14,7 @@ from rivelt import job
 from rivelt.colour import Colour
 from rivelt.platforms import platform
 from rivelt.platforms.web.facts import HOME_SCREEN
-from rivelt.project.snapshot import Snapshot
+from rivelt.project.project import Project
 from rivelt.scene.model import Fill, Picture, Scene, Screen, TextBox
 from test_web import MANIFEST, PAGE
 from test_windows import TEN
@@ -27,7 +27,9 @@ def png(width: int, height: int) -> bytes:
 
 
 def scene_of(target: str, files: Mapping[str, Any], screen: Screen, look: str = "light") -> Scene:
-    snapshot = Snapshot({path: text if isinstance(text, bytes) else text.encode() for path, text in files.items()})
+    snapshot = Project.of_files(
+        {path: text if isinstance(text, bytes) else text.encode() for path, text in files.items()}
+    )
     (site,) = platform(target).survey(snapshot)
     return platform(target).scene(snapshot, site, screen, "dark" if look == "dark" else "light")
 
@@ -71,7 +73,7 @@ GROUNDS: dict[str, tuple[str, Colour | None, str]] = {
     "no colour": (SPLASH.format("Assets\\a.png", "sandy"), None, "no colour that a package manifest may hold"),
     "no image": ('<uap:SplashScreen BackgroundColor="#102030"/>', Colour(16, 32, 48), "no launch image"),
     "an image that is not there": (SPLASH.format("Assets\\b.png", "#102030"), Colour(16, 32, 48), "has no file in the package"),
-    "an image that is none": (SPLASH.format("Assets\\c.png", "#102030"), Colour(16, 32, 48), "is no image"),
+    "an image that is none": (SPLASH.format("Assets\\c.png", "#102030"), Colour(16, 32, 48), "is not an image"),
 }  # fmt: skip
 
 
@@ -96,9 +98,9 @@ HOME: dict[str, tuple[str, dict[str, bytes], str, str]] = {
     "one that fits": (LINK.format("s.png", ' media="(device-width: 390px)"'), EXACT, MANIFEST, "startup image s.png"),
     "one for another": (LINK.format("s.png", ' media="(device-width: 391px)"'), EXACT, MANIFEST, "no startup image matches"),
     "two": (LINK.format("s.png", "") + "</title>" + LINK.format("s.png", ""), EXACT, MANIFEST, "2 startup images match this screen"),
-    "a query of the future": (LINK.format("s.png", ' media="(scent: pine)"'), EXACT, MANIFEST, "the media query (scent: pine) cannot be told"),
+    "a query of the future": (LINK.format("s.png", ' media="(scent: pine)"'), EXACT, MANIFEST, "the media query (scent: pine) is unknown"),
     "of another size": (LINK.format("s.png", ""), {"s.png": png(10, 10)}, MANIFEST, "s.png is 10 x 10, the screen 1170 x 2532"),
-    "not there": (LINK.format("s.png", ""), {}, MANIFEST, "s.png is no image of the project"),
+    "not there": (LINK.format("s.png", ""), {}, MANIFEST, "s.png is not an image of the project"),
     "in the browser": (LINK.format("s.png", ""), EXACT, MANIFEST.replace("standalone", "browser"), "it opens in the browser"),
     "an app by its own word": (LINK.format("s.png", "").replace("<title>", '<meta name="apple-mobile-web-app-capable" content="yes"><title>'), EXACT, MANIFEST.replace("standalone", "browser"), "startup image s.png"),
 }  # fmt: skip
@@ -156,5 +158,5 @@ def test_both_are_surveyed_and_proved_without_a_brief(tmp_path: Path, rivelt: Co
     assert "uap, Windows 10" in told.out
     done = rivelt("proof", root, "--only", "windows", "--json", "--out", tmp_path / "p.png")
     assert {scene["ground"] for scene in done.json["scenes"]} == {"#102030"}
-    assert [site.target for site in job.survey(root, ["web"]).sites] == ["web"]
-    assert {finding.code for finding in job.check(root).findings} == {"SCN03", "WEB01", "WEB03", "WIN06"}
+    assert [site.target for site in job.open_folder(root, only=["web"]).sites] == ["web"]
+    assert {finding.code for finding in job.open(root).check().findings} == {"SCN03", "WEB01", "WEB03", "WIN06"}

@@ -14,8 +14,8 @@ from rivelt.art.outline.convert import outline_of
 from rivelt.art.outline.draw import outline_svg
 from rivelt.art.outline.model import Matrix
 from rivelt.art.outline.path import bounds_of, parse_path, path_data, transformed
-from rivelt.art.source import read_art
 from rivelt.art.outline.prove import difference
+from rivelt.art.source import read_art
 
 ART = Path(__file__).parent.parent / "src/rivelt/demo/skerryline/art"
 GRADIENT = '<stop offset="10%" stop-color="navy"/><stop offset=".6" stop-color="gold" stop-opacity=".5"/><stop offset="1" style="stop-color:#f06"/>'

@@ -22,11 +22,12 @@ needs_browser = pytest.mark.skipif(
 @pytest.fixture(scope="module")
 def page_file(applied: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
     from rivelt import job
+    from rivelt.proof.write import write_proof
 
     job_root = applied
     out = tmp_path_factory.mktemp("page") / "proof.html"
-    made = job.prove(job_root, with_before=True)
-    return job.write_proof(made, out)
+    made = job.open(job_root).prove(with_before=True)
+    return write_proof(made, out)
 
 
 def test_the_page_is_one_file_and_always_the_same(sample: Path, rivelt: Command) -> None:

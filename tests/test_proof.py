@@ -13,10 +13,10 @@ from conftest import BRIEF, MANIFEST, Command, read_tree, small_android, write_t
 from rivelt import job
 from rivelt.colour import Colour
 from rivelt.edit.xml import parse_xml
-from rivelt.scene.draw import draw_scene
 from rivelt.platforms import platform
 from rivelt.platforms.ios.reader.layout import solve
-from rivelt.project.snapshot import Snapshot
+from rivelt.project.project import Project
+from rivelt.scene.draw import draw_scene
 from rivelt.scene.model import Picture, Scene, Screen, TextBox
 from rivelt.units import Look, Rect, Size
 
@@ -24,7 +24,9 @@ SAND, NIGHT = Colour.parse("#F3EBDD"), Colour.parse("#13212B")
 
 
 def scenes(root: Path, *, now: bool = True) -> dict[tuple[str, Look], Scene]:
-    return {(scene.screen.system.split(" (")[0], scene.look): scene for _, scene in job.prove(root, now=now).scenes}
+    return {
+        (scene.screen.system.split(" (")[0], scene.look): scene for _, scene in job.open(root).prove(now=now).scenes
+    }
 
 
 def pixels(scene: Scene, scale: float = 1.0) -> np.ndarray:
@@ -98,7 +100,7 @@ def v31(icon_reference: str, ground: str = "#FFFFFF") -> str:
 
 
 def android_scene(files: dict[str, str | bytes], look: Look = "light", version: int = 34) -> Scene:
-    snapshot = Snapshot(
+    snapshot = Project.of_files(
         {path: content.encode() if isinstance(content, str) else content for path, content in files.items()}
     )
     android = platform("android")

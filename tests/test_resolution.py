@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from aapt import DENSITIES, run
 from rivelt.platforms.android.native.resources import Device, Resources
-from rivelt.project.snapshot import Snapshot
+from rivelt.project.project import Project
 
 SUFFIXES = st.tuples(
     st.sampled_from(["", "sw320dp", "sw600dp", "sw720dp"]),
@@ -90,7 +90,7 @@ def test_the_best_match_on_random_folders(suffixes: list[str], devices: list[Dev
         dump = run("dump", "resources", root / "a.apk")
     compiled = {found[1]: found[2] for found in re.finditer(r"\n\s+\(([^)]*)\) (#[0-9a-f]{8})", dump)}
     assert len(compiled) == len(suffixes)
-    resources = Resources.of_folder(Snapshot(files), "res")
+    resources = Resources.of_folder(Project.of_files(files), "res")
     for device in devices:
         ours = resources.best("color", "c", device)
         assert (ours.node.text if ours and ours.node else None) == chosen(compiled, device), (suffixes, device)

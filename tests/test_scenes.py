@@ -11,10 +11,11 @@ from PIL import Image
 from conftest import MANIFEST
 from rivelt.edit.gradle import read_gradle
 from rivelt.errors import BadInput
-from rivelt.scene.draw import draw_scene
+from rivelt.picture import ImageFile
 from rivelt.platforms import platform
-from rivelt.project.snapshot import Snapshot
+from rivelt.project.project import Project
 from rivelt.proof.drawn import common_windows
+from rivelt.scene.draw import draw_scene
 from rivelt.scene.model import Picture, Scene, Screen
 from rivelt.units import Rect
 from test_apple_projects import FILES, PLIST, project
@@ -33,8 +34,8 @@ def flat(colour: tuple[int, int, int], size: tuple[int, int]) -> bytes:
     return buffer.getvalue()
 
 
-def snapshot_of(files: Mapping[str, str | bytes]) -> Snapshot:
-    return Snapshot(
+def snapshot_of(files: Mapping[str, str | bytes]) -> Project:
+    return Project.of_files(
         {path: content if isinstance(content, bytes) else content.encode() for path, content in files.items()}
     )
 
@@ -285,11 +286,14 @@ def test_the_common_window_is_what_every_screen_shows_of_a_backdrop() -> None:
         Scene(
             tall,
             "light",
-            (Picture(Rect(-200, 0, 800, 800), data, "x.jpg"), Picture(Rect(10, 10, 5, 5), data, "y.png")),
+            (
+                Picture(Rect(-200, 0, 800, 800), ImageFile(data), "x.jpg"),
+                Picture(Rect(10, 10, 5, 5), ImageFile(data), "y.png"),
+            ),
             "",
         ),
-        Scene(wide, "light", (Picture(Rect(-100, -50, 800, 900), data, "x.jpg"),), ""),
-        Scene(wide, "dark", (Picture(Rect(10, 10, 5, 5), data, "y.png"),), ""),
+        Scene(wide, "light", (Picture(Rect(-100, -50, 800, 900), ImageFile(data), "x.jpg"),), ""),
+        Scene(wide, "dark", (Picture(Rect(10, 10, 5, 5), ImageFile(data), "y.png"),), ""),
     ]
     windows = common_windows(scenes)
     assert windows.keys() == {id(scenes[0]), id(scenes[1])}

@@ -17,11 +17,19 @@ ROOT = Path(rivelt.__file__).parent
 # From the top to the ground: a package may import its own layer (but no cycle) and those after it.
 LAYERS = (
     {"cli", "__main__"},
+    {"watch"},
     {"job"},
-    {"artwork", "check", "workspace", "proof", "demo"},
+    {"proof", "proposal"},
+    {"evidence", "demo"},
+    {"workspace"},
     {"platforms"},
-    {"scene", "pixels", "edit", "plan", "project", "art", "brief", "templating"},
-    {"colour", "units", "errors", "findings", "progress", "xmltext"},
+    {"rules"},
+    {"scene", "layout"},
+    {"art"},
+    {"pixels"},
+    {"plan", "project", "brief"},
+    {"edit"},
+    {"picture", "colour", "units", "errors", "findings", "progress", "xmltext", "templating"},
 )
 HEAVY = [
     "pyvips",
@@ -38,6 +46,7 @@ HEAVY = [
     "kiwisolver",
     "http",
     "ssl",
+    "tree_sitter",
 ]
 
 
@@ -86,19 +95,35 @@ def test_rooms_of_one_layer_have_no_cycles() -> None:
     assert not rooms, f"these import each other in a circle: {sorted(rooms)}"
 
 
-def test_platforms_do_not_know_each_other_and_readers_not_the_planner() -> None:
+def test_platforms_do_not_know_each_other_and_only_the_survey_asks_the_planner() -> None:
     for module, names in MODULES.items():
         parts = module.split(".")
         if parts[1] != "platforms" or len(parts) < 4:
             continue
+        own = ".".join(parts[:3])
         others = [
             name
             for name in names
-            if name.count(".") > 2 and name.split(".")[1] == "platforms" and name.split(".")[2] != parts[2]
+            if name.count(".") > 2 and name.startswith("rivelt.platforms.") and not f"{name}.".startswith(f"{own}.")
         ]
         assert not others, f"{module} knows another platform: {others}"
-        if parts[-1] not in {"__init__", "planner"}:
-            assert not any(name.endswith(".planner") for name in names), f"{module} leans on the planner"
+        if parts[3] in {"native", "reader", "rules"}:
+            made = [name for name in names if name.startswith(f"{own}.make")]
+            assert not made, f"{module} leans on the planner: {made}"
+        if parts[3] == "native":
+            above = [name for name in names if name.startswith((f"{own}.reader", f"{own}.rules", f"{own}.survey"))]
+            assert not above, f"{module} knows who asks it: {above}"
+
+
+NO_CACHE = re.compile(r"\blru_cache\b|^@cache\ndef \w+\((?!\))", re.MULTILINE)
+
+
+def test_nothing_of_a_project_is_kept_outside_of_it() -> None:
+    """Only functions without arguments, or of names that Rivelt itself has, may keep what they give for ever."""
+    allowed = {"platforms/__init__.py", "pixels/type.py"}
+    for path in ROOT.rglob("*.py"):
+        if path.relative_to(ROOT).as_posix() not in allowed:
+            assert not NO_CACHE.search(path.read_text(encoding="utf-8")), path
 
 
 def test_only_the_shell_knows_the_interface() -> None:

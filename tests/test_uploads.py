@@ -113,8 +113,8 @@ def test_a_zip_holds_the_same_images_and_always_the_same_bytes(tmp_path: Path, r
 @pytest.mark.parametrize(
     ("uploads", "message"),
     [
-        ('sizes = ["1080by1920"]', "rivelt.toml:10:1: '1080by1920' is no size"),
-        ('sizes = ["0x10", "99999x10"]', "'0x10' is no size"),
+        ('sizes = ["1080by1920"]', "rivelt.toml:10:1: '1080by1920' is not a size"),
+        ('sizes = ["0x10", "99999x10"]', "'0x10' is not a size"),
         ("", "no size of an upload is given"),
         ('sizes = ["300x600"]\nname = "{size}.png"', "a name of an upload cannot hold {size}"),
         ('sizes = ["300x600"]\nname = "same.png"', "two uploads would be called same.png"),

@@ -15,12 +15,14 @@ from PIL import Image
 
 from rivelt import job
 from rivelt.colour import Colour
-from rivelt.pixels.encode import flat_png, png
 from rivelt.layout.context import PlanContext
 from rivelt.layout.fullscreen import Canvas, Foot, full_screen
+from rivelt.pixels.encode import flat_png, png
 from rivelt.plan.names import ASSET, FILE, RESOURCE, NameRule, renamed, safe_name
+from rivelt.platforms.windows.make.listing import relisted
 from rivelt.platforms.windows.native.images import Variant, best
-from rivelt.platforms.windows.native.listing import is_listed, relisted
+from rivelt.platforms.windows.native.listing import is_listed
+from rivelt.project.project import Project
 from rivelt.units import PixelSize, Rect, Size
 
 FOOT = Foot(Size(200, 80), 24, 160)
@@ -28,7 +30,7 @@ FOOT = Foot(Size(200, 80), 24, 160)
 
 @pytest.fixture(scope="module")
 def context(applied: Path) -> PlanContext:
-    return job.context_of(job.load_brief(applied))
+    return job.open_brief(applied).context
 
 
 @settings(max_examples=60, deadline=None)
@@ -165,11 +167,15 @@ def test_images_are_listed_once_and_taken_out_without_a_trace(
     text = newline.join([*lines, f"{indent}</ItemGroup>", "</Project>"])
     data = (b"\xef\xbb\xbf" if has_bom else b"") + text.encode()
     added = ["win/Assets/RiveltLaunch.scale-100.png", "win/Assets/RiveltLaunch.scale-200.png"]
-    after = relisted(data, "win/A.csproj", added, [], [])
-    assert all(is_listed(after, "win/A.csproj", path) for path in added)
+
+    def listing(data: bytes, added: list[str], removed: list[str]) -> bytes:
+        return relisted(Project.of_files({"win/A.csproj": data}), "win/A.csproj", added, removed, [])
+
+    after = listing(data, added, [])
+    assert all(is_listed(Project.of_files({"win/A.csproj": after}), "win/A.csproj", path) for path in added)
     assert all(after.count(path.rpartition("/")[2].encode()) == 1 for path in added)
-    assert relisted(after, "win/A.csproj", added, [], []) == after
-    back = relisted(after, "win/A.csproj", [], added, [])
+    assert listing(after, added, []) == after
+    back = listing(after, [], added)
     if any(path.endswith((".png", ".jpg")) for _, path, _ in found):
         assert back == data
     assert (b"\r\n" in after) == (newline == "\r\n")

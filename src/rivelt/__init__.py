@@ -7,22 +7,31 @@ is loaded before one of them is used.
 from __future__ import annotations
 
 from importlib import import_module
-from typing import Any
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from rivelt.job import Job, open  # noqa: A004
+    from rivelt.platforms.rulebooks import catalogue
+    from rivelt.proof.write import write_proof
+    from rivelt.rules.measured import measure_files
+    from rivelt.workspace.commit import apply
+    from rivelt.workspace.history import undo
 
 __version__ = "0.1.0"
+__all__ = ["Job", "apply", "catalogue", "measure_files", "open", "undo", "write_proof"]
+
 _HOMES = {
     "Job": "rivelt.job",
-    "apply": "rivelt.job",
-    "explain": "rivelt.job",
-    "measure_files": "rivelt.job",
+    "apply": "rivelt.workspace.commit",
+    "catalogue": "rivelt.platforms.rulebooks",
+    "measure_files": "rivelt.rules.measured",
     "open": "rivelt.job",
-    "undo": "rivelt.job",
+    "undo": "rivelt.workspace.history",
     "write_proof": "rivelt.proof.write",
 }
-__all__ = ["Job", "apply", "explain", "measure_files", "open", "undo", "write_proof"]  # noqa: A001
 
 
-def __getattr__(name: str) -> Any:
+def __getattr__(name: str) -> object:
     """Load a module when one of its names is first asked for (PEP 562)."""
     if name in _HOMES:
         return getattr(import_module(_HOMES[name]), name)

@@ -87,9 +87,7 @@ class Refused(RiveltError):
 
     exit_code = ExitCode.REFUSED
 
-    def __init__(
-        self, message: str, *, place: Place | None = None, hint: str | None = None, details: str = ""
-    ) -> None:
+    def __init__(self, message: str, *, place: Place | None = None, hint: str | None = None, details: str = "") -> None:
         super().__init__(message, place=place, hint=hint)
         self.details = details
 

@@ -6,16 +6,14 @@ methods. They return values and print nothing.
 
 from __future__ import annotations
 
-import itertools
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from rivelt.brief.find import brief_file, find_brief, narrowed, refuse_unknown, shown_path
 from rivelt.errors import BadInput, Place, Refused, RiveltError
-from rivelt.platforms import TARGETS, platform, platform_tables, signs
+from rivelt.platforms import TARGETS, platform, platform_tables
 from rivelt.progress import Progress, no_progress
 from rivelt.project.project import Project
 
@@ -29,12 +27,11 @@ if TYPE_CHECKING:
     from rivelt.layout.report import ArtReport, BackdropReport
     from rivelt.proof.model import Proof
     from rivelt.proposal import Proposal
+    from rivelt.rules.measured import Measured
     from rivelt.rules.report import Report
-    from rivelt.rules.rulebook import ArtSubject, Rule
     from rivelt.rules.runner import Choice
     from rivelt.scene.site import Site
     from rivelt.workspace.compare import Changes
-    from rivelt.workspace.history import Applied
 
 
 def open(source: Path | None = None, *, only: Sequence[str] = ()) -> Job:  # noqa: A001
@@ -98,15 +95,6 @@ def _bytes_of(file: Path) -> bytes:
     except OSError as error:
         at = Place(shown_path(file))
         raise BadInput(f"the brief cannot be read: {error.strerror}", place=at) from error
-
-
-@dataclass(frozen=True)
-class Measured:
-    """The art, the backdrops, and what the rules on art say of them."""
-
-    art: Sequence[ArtReport]
-    backdrops: Sequence[BackdropReport]
-    findings: Sequence[Finding]
 
 
 class Job:
@@ -198,11 +186,7 @@ class Job:
         masks = {
             look: tuple(
                 sorted(
-                    {
-                        diameter
-                        for target in self.targets
-                        for diameter in platform(target).masks(has_disc=shown.disc is not None)
-                    }
+                    {one for target in self.targets for one in platform(target).masks(has_disc=shown.disc is not None)}
                 )
             )
             for look, shown in self.brief.looks.items()
@@ -232,27 +216,14 @@ class Job:
         )
         return tuple(report_backdrops(self.context, screens))
 
-    @cached_property
-    def _art_subjects(self) -> tuple[tuple[ArtSubject, str], ...]:
-        """What the rules on art look at, each with the name of its file."""
-        from rivelt.rules.rulebook import ArtSubject, broken
+    def _judged_art(self, choice: Choice) -> Iterable[Finding]:
+        from rivelt.rules.measured import judged, unusable
 
         brief = self.brief
         try:
-            return (
-                *((ArtSubject(art=one, brief=brief), one.art.name) for one in self.art),
-                *((ArtSubject(backdrop=one, brief=brief), one.art.name) for one in self.backdrops),
-            )
+            return judged(self.art, self.backdrops, choice, brief)
         except RiveltError as error:
-            said = (broken(part.message, part.hint or "", part.place) for part in error.parts)
-            return tuple((ArtSubject(problem=one, brief=brief), brief.path.name) for one in said)
-
-    def _judged_art(self, choice: Choice) -> Iterable[Finding]:
-        from rivelt.rules.books import ART
-        from rivelt.rules.runner import judge
-
-        for subject, name in self._art_subjects:
-            yield from judge(ART, subject, choice, path=name)
+            return unusable(error, choice, brief)
 
     def measure(self) -> Measured:
         """Measure the art of the brief, each file once, and judge it by the rules that the brief leaves on.
@@ -260,11 +231,9 @@ class Job:
         Raises:
             BadInput: a file cannot be used; `Problems` for several.
         """
-        from rivelt.rules.report import by_severity
+        from rivelt.rules.measured import measured
 
-        art, backdrops = self.art, self.backdrops
-        found = (one for one in self._judged_art(self.choice()) if one.verdict == "broken")
-        return Measured(art, backdrops, by_severity(found))
+        return measured(self.art, self.backdrops, self.choice(), self.brief)
 
     def plates(self, out: Path, on_progress: Progress = no_progress) -> dict[str, int]:
         """Write the images alone to `out`, a folder or (named .zip) a ZIP file: one folder for each target, laid out as the platform keeps them.
@@ -275,25 +244,11 @@ class Job:
         Raises:
             BadInput: the art cannot be used, or `out` cannot be written.
         """
-        from rivelt.pixels.archive import zipped
-        from rivelt.pixels.render import render_all
         from rivelt.proposal import plates_of
-        from rivelt.workspace.output import write_file
+        from rivelt.workspace.output import write_plates
 
-        made = list(plates_of(self.context, self.targets))
-        done, different = itertools.count(1), len({recipe for _, recipe in made})
-        rendered = render_all(
-            (recipe for _, recipe in made),
-            is_small=self.brief.app.small_files,
-            on_done=lambda: on_progress(next(done), different),
-        )
-        files = {path: rendered[recipe] for path, recipe in made}
-        if out.suffix.lower() == ".zip":
-            write_file(out, zipped(files))
-        else:
-            for path, content in files.items():
-                write_file(out / path, content)
-        return {path: len(content) for path, content in files.items()}
+        made = plates_of(self.context, self.targets)
+        return write_plates(made, out, is_small=self.brief.app.small_files, on_progress=on_progress)
 
     # Applying
 
@@ -304,13 +259,11 @@ class Job:
         Raises:
             BadInput: no site is there, or none can be handled, or the art cannot be used.
         """
-        from rivelt.proposal import propose
+        from rivelt.proposal import no_site, propose
 
-        sites = self.sites
-        if not sites:
-            raise self._no_site()
-        context = self.context
-        return propose(context, self.project, sites, self._art.inputs)
+        if not self.sites:
+            raise no_site(self.brief)
+        return propose(self.context, self.project, self.sites, self._art.inputs)
 
     @cached_property
     def vetted(self) -> Proposal:
@@ -323,18 +276,7 @@ class Job:
 
         return vetted(self.proposal, self.now, self.context, self.choice())
 
-    def _no_site(self) -> BadInput:
-        brief = self.brief
-        wanted = " or ".join(platform(target).title for target in brief.targets or ())
-        what = f"no {wanted} project" if wanted else "no native project"
-        at = brief.places.get("app.project") or brief.places.get("app") or Place(shown_path(brief.path))
-        sign = signs(brief.targets or TARGETS) or "them"
-        hint = f"Correct `app.project`: the folder that holds {sign} somewhere below it."
-        return BadInput(f"{what} was found in {shown_path(brief.project) or '.'}", place=at, hint=hint)
-
-    def changes(
-        self, *, force: bool = False, prune: bool = False, on_progress: Progress = no_progress
-    ) -> Changes:
+    def changes(self, *, force: bool = False, prune: bool = False, on_progress: Progress = no_progress) -> Changes:
         """Return what apply would make different on disk; see `rivelt.proposal.Proposal.changes`.
 
         Raises:
@@ -420,17 +362,9 @@ class Job:
         Raises:
             BadInput: a word fits no rule.
         """
-        from rivelt.platforms.rulebooks import catalogue
-        from rivelt.rules.report import chosen_codes
-        from rivelt.rules.runner import Choice
+        from rivelt.platforms.rulebooks import choose
 
-        ignored = self._brief.check.ignore if self._brief is not None else {}
-        severities = self._brief.check.severity if self._brief is not None else {}
-        try:
-            chosen_codes(catalogue(), tuple(severities), ())
-            return Choice(chosen_codes(catalogue(), select, (*ignore, *ignored)), severities)
-        except ValueError as error:
-            raise BadInput(f"no rule is called {error}", hint="`rivelt explain` lists them.") from error
+        return choose(self._brief.check if self._brief is not None else None, select, ignore)
 
     def check(
         self,
@@ -452,7 +386,7 @@ class Job:
             BadInput: there is nothing to check, or a word fits no rule.
         """
         from rivelt.platforms.rulebooks import catalogue
-        from rivelt.rules.books import DRIFT
+        from rivelt.rules.books import ART, DRIFT
         from rivelt.rules.report import Report
         from rivelt.rules.rulebook import BriefSubject
         from rivelt.rules.runner import judge
@@ -461,7 +395,7 @@ class Job:
         choice = self.choice(select, ignore)
         self._on_progress = on_progress
         results: list[Finding] = []
-        if self._brief is not None and any(choice.wants(code) for code in _codes_about_art()):
+        if self._brief is not None and any(choice.wants(code) for code in ART.rules):
             results += self._judged_art(choice)
         if self._brief is not None and not planned:
             results += judge(DRIFT, BriefSubject(evidence), choice, path=self._brief.path.name)
@@ -471,43 +405,6 @@ class Job:
         rules = {code: rule for code, rule in catalogue().items() if choice.wants(code)}
         ignored = self._brief.check.ignore if self._brief is not None else {}
         return Report(tuple(results), rules, ignored, is_planned=planned, root=self.root)
-
-
-def _codes_about_art() -> Iterable[str]:
-    from rivelt.rules.books import ART
-
-    return ART.rules
-
-
-# Without a project
-
-
-def measure_files(paths: Iterable[Path]) -> Measured:
-    """Measure art that no brief names.
-
-    Raises:
-        BadInput: a file cannot be used; `Problems` for several.
-    """
-    from rivelt.art.measure import measured
-    from rivelt.art.read import read_file
-    from rivelt.art.source import read_art
-    from rivelt.errors import raise_all
-    from rivelt.layout.report import report_art
-    from rivelt.rules.books import ART
-    from rivelt.rules.report import by_severity
-    from rivelt.rules.rulebook import ArtSubject
-    from rivelt.rules.runner import Choice, judge
-
-    problems: list[RiveltError] = []
-    reports: list[ArtReport] = []
-    for path in paths:
-        try:
-            reports.append(report_art(measured(read_art(read_file(path, str(path)), str(path)))))
-        except RiveltError as error:
-            problems.append(error)
-    raise_all(problems)
-    found = (one for report in reports for one in judge(ART, ArtSubject(art=report), Choice(), path=report.art.name))
-    return Measured(reports, (), by_severity(one for one in found if one.verdict == "broken"))
 
 
 def write_brief(path: Path, starter: Starter) -> Brief:
@@ -531,63 +428,3 @@ def write_brief(path: Path, starter: Starter) -> Brief:
     except OSError as error:
         raise BadInput(f"the brief cannot be written: {error.strerror}", place=Place(shown_path(path))) from error
     return brief
-
-
-def rules() -> Mapping[str, Rule[Any]]:
-    """Return all rules by their codes."""
-    from rivelt.platforms.rulebooks import catalogue
-
-    return catalogue()
-
-
-def explain(code: str) -> Rule[Any]:
-    """Return one rule with its words.
-
-    Raises:
-        BadInput: there is no such rule.
-    """
-    import difflib
-
-    known = rules()
-    if code.upper() in known:
-        return known[code.upper()]
-    near = difflib.get_close_matches(code.upper(), list(known), n=1)
-    hint = f"Did you mean {near[0]}?" if near else "`rivelt explain` lists them."
-    raise BadInput(f"there is no rule {code}", hint=hint)
-
-
-def apply(changes: Changes) -> None:
-    """Write changes into the project: all of them, or none.
-
-    Raises:
-        Refused: a file is not what it was when the plan was made.
-        BadInput: a file cannot be written.
-    """
-    from rivelt.workspace.commit import commit
-
-    commit(changes.root, changes.files)
-
-
-def undo(project: Path, *, times: int = 1, force: bool = False) -> list[str]:
-    """Take the last applies back, to the byte; see `rivelt.workspace.history.undo`."""
-    from rivelt.workspace import history
-
-    return history.undo(project, times=times, force=force)
-
-
-def applies(project: Path) -> list[Applied]:
-    """Return the applies of a project that can be taken back, the last one first."""
-    from rivelt.workspace import history
-
-    return history.applies(project)
-
-
-def lay_out_demo(folder: Path) -> None:
-    """Lay the sample app out in a folder that is new, empty, or an unchanged demo of Rivelt's.
-
-    Raises:
-        Refused: the folder holds something else.
-    """
-    from rivelt.demo.layout import lay_out
-
-    lay_out(folder)

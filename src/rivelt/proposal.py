@@ -7,11 +7,12 @@ from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from rivelt.errors import BadInput, Refused, RiveltError, raise_all
+from rivelt.brief.find import shown_path
+from rivelt.errors import BadInput, Place, Refused, RiveltError, raise_all
 from rivelt.evidence import Evidence
 from rivelt.findings import Finding
 from rivelt.layout.sharpness import BLURRED, sharpness_of
-from rivelt.platforms import TARGETS, platform
+from rivelt.platforms import TARGETS, platform, signs
 from rivelt.platforms.rulebooks import catalogue
 from rivelt.progress import Progress, no_progress
 from rivelt.rules.books import SITES
@@ -57,9 +58,7 @@ class Proposal:
         files = planned_files(self.project, tuple(self.plans.values()), self.rendered, is_small=is_small)
         return self.project.overlay(files)
 
-    def changes(
-        self, *, force: bool = False, prune: bool = False, on_progress: Progress = no_progress
-    ) -> Changes:
+    def changes(self, *, force: bool = False, prune: bool = False, on_progress: Progress = no_progress) -> Changes:
         """Return what would become different on disk; the plates that are not there yet are rendered now.
 
         Args:
@@ -105,6 +104,16 @@ def propose(context: PlanContext, project: Project, sites: Sequence[Site], input
         proposal = _planned(replace(context, too_large=too_large), project, sites, inputs, {})
     refuse_nothing(proposal)
     return replace(proposal, rendered=rendered)
+
+
+def no_site(brief: Brief) -> BadInput:
+    """Return the error for a project in which there is no site that a brief wants."""
+    wanted = " or ".join(platform(target).title for target in brief.targets or ())
+    what = f"no {wanted} project" if wanted else "no native project"
+    at = brief.places.get("app.project") or brief.places.get("app") or Place(shown_path(brief.path))
+    sign = signs(brief.targets or TARGETS) or "them"
+    hint = f"Correct `app.project`: the folder that holds {sign} somewhere below it."
+    return BadInput(f"{what} was found in {shown_path(brief.project) or '.'}", place=at, hint=hint)
 
 
 def refuse_nothing(proposal: Proposal) -> None:
@@ -259,9 +268,7 @@ def drift_of(project: Project, proposal: Proposal | RiveltError, on_progress: Pr
     except RiveltError as error:
         return Drift(problem=str(error))
     edited = [
-        path
-        for path, locked in lock.files.items()
-        if path in project and sha256(project.read(path)) != locked.sha256
+        path for path, locked in lock.files.items() if path in project and sha256(project.read(path)) != locked.sha256
     ]
     if isinstance(proposal, RiveltError):
         return Drift(edited=edited, problem=str(proposal))

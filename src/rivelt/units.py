@@ -95,9 +95,7 @@ class Rect(NamedTuple):
     def intersection(self, other: Rect) -> Rect:
         """Return the part that both share; its width or height is 0 where they do not overlap."""
         x, y = max(self.x, other.x), max(self.y, other.y)
-        return Rect(
-            x, y, max(0.0, min(self.right, other.right) - x), max(0.0, min(self.bottom, other.bottom) - y)
-        )
+        return Rect(x, y, max(0.0, min(self.right, other.right) - x), max(0.0, min(self.bottom, other.bottom) - y))
 
     def union(self, other: Rect) -> Rect:
         """Return the smallest rectangle that holds both."""

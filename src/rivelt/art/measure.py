@@ -8,6 +8,9 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from rivelt.art.extent import Extent, box_extent, extent_of
+from rivelt.art.outline.convert import outline_of
+from rivelt.art.outline.model import Outline
+from rivelt.art.outline.prove import difference
 from rivelt.art.sample import sampled
 from rivelt.art.visible import visible_outline
 from rivelt.brief.model import Centre
@@ -36,6 +39,16 @@ class MeasuredArt:
     def mass(self) -> Point:
         """The centre of mass of its paint, in art units."""
         return centre_of_mass(*self.sample)
+
+    @cached_property
+    def outline(self) -> Outline:
+        """The vector as plain outlines; only a vector has one."""
+        return outline_of(self.art)
+
+    @cached_property
+    def outline_difference(self) -> float:
+        """The mean difference, of 255, between the outlines drawn back and the art."""
+        return difference(self.outline, self.art)
 
     def anchor(self, centre: Centre) -> Point:
         """Return the point that is to be centred."""

@@ -92,7 +92,9 @@ class LayoutTable(Struct, frozen=True, kw_only=True):
     ) = None
     focus: Annotated[
         tuple[_Share, _Share],
-        Meta(description="two numbers from 0 to 1: the point of the backdrop that every screen should show, such as [0.5, 0.35]"),
+        Meta(
+            description="two numbers from 0 to 1: the point of the backdrop that every screen should show, such as [0.5, 0.35]"
+        ),
     ] = (0.5, 0.5)
     trim: Annotated[bool, Meta(description="true or false: whether transparent margins of the art are left out")] = True
     enlarge: Annotated[bool, Meta(description="true or false: whether a bitmap may be enlarged more than twice")] = (
@@ -186,9 +188,9 @@ class Brief:
     project: Path
     targets: tuple[str, ...] | None
     looks: Mapping[Look, LookBrief]
-    app: AppTable = AppTable()
-    layout: LayoutTable = LayoutTable()
-    check: CheckTable = CheckTable()
+    app: AppTable = field(default_factory=AppTable)
+    layout: LayoutTable = field(default_factory=LayoutTable)
+    check: CheckTable = field(default_factory=CheckTable)
     first_grounds: Mapping[Look, Colour] = field(default_factory=dict)
     options: Mapping[str, PlatformOptions] = field(default_factory=dict)
     places: Mapping[str, Place] = field(default_factory=dict, repr=False, compare=False)

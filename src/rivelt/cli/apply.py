@@ -87,6 +87,7 @@ def _once(
     """One apply."""
     from rivelt import job
     from rivelt.proof.write import check_proof_name, write_proof
+    from rivelt.workspace.commit import apply as write
 
     if proof is not None:
         check_proof_name(proof)
@@ -99,7 +100,7 @@ def _once(
         _say_weights(changes)
     if is_for_real:
         interrupt.raise_if_asked()
-        job.apply(changes)
+        write(changes)
     output.machine(_as_json(proposal, changes, is_applied=is_for_real))
     if diff:
         for change in changes.files:

@@ -77,7 +77,7 @@ def check(
         bool,
         typer.Option(
             "--mend",
-            help="Apply the brief first, where that mends something (with --select to the platforms concerned alone); `rivelt undo` takes it back.",
+            help="Apply the brief first, where that fixes something (with --select to the platforms concerned alone); `rivelt undo` takes it back.",
         ),
     ] = False,
     only: Only = None,
@@ -114,6 +114,7 @@ def _mended(source: Path | None, work: Job, before: Report, judged: Judge, *, is
     `is_narrow`: only the platforms concerned are touched, as for rules that were chosen; otherwise the whole brief is applied.
     """
     from rivelt import job
+    from rivelt.workspace.commit import apply as write
 
     fixed = before.broken - judged(work, is_planned=True).broken
     if not fixed:
@@ -121,9 +122,9 @@ def _mended(source: Path | None, work: Job, before: Report, judged: Judge, *, is
         return before
     concerned = {about.partition(" ")[0] for _, about in fixed}
     if is_narrow and concerned <= set(work.targets):
-        job.apply(job.open_brief(source, only=sorted(concerned)).changes())
+        write(job.open_brief(source, only=sorted(concerned)).changes())
     else:
-        job.apply(work.changes())
+        write(work.changes())
     codes = sorted({code for code, _ in fixed})
     output.warn(f"fixed: {', '.join(codes)}; take it back with: rivelt undo")
     return judged(job.open(source, only=work.only), is_planned=False)

@@ -24,10 +24,10 @@ def demo(
 
     Skerryline ships with Rivelt. Each step is told with the command that does it.
     """
-    from rivelt import job
     from rivelt.cli import apply, check, measure, proof, survey
+    from rivelt.demo.layout import lay_out
 
-    job.lay_out_demo(folder)
+    lay_out(folder)
     brief = folder / "rivelt.toml"
     sheets = {"before": folder / "proof-before.png", "after": folder / "proof.png", "page": folder / "proof.html"}
     with output.only_for_people():

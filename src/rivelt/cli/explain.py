@@ -30,14 +30,18 @@ def explain(
     _debug: Debug = False,
 ) -> None:
     """Say what a finding means, why it matters, and how to fix it."""
-    from rivelt import job
+    from rivelt.platforms.rulebooks import catalogue
+    from rivelt.platforms.rulebooks import explain as find
 
     if code is None:
-        known = job.rules()
+        known = catalogue()
         output.machine([_as_json(rule) for rule in known.values()])
-        output.table(("code", "severity", "rule"), [(rule.code, rule.words.severity, rule.words.title) for rule in known.values()])
+        output.table(
+            ("code", "severity", "rule"),
+            [(rule.code, rule.words.severity, rule.words.title) for rule in known.values()],
+        )
         return
-    rule = job.explain(code)
+    rule = find(code)
     output.machine(_as_json(rule))
     output.heading(f"{rule.code}  {rule.words.title}")
     output.say(f"{rule.words.severity}; {', '.join(_targets(rule))}")

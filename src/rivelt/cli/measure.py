@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from rivelt.layout.report import ArtReport, BackdropReport, OutlineReport
+    from rivelt.rules.measured import Measured
 
 
 def measure(
@@ -40,18 +41,18 @@ def measure(
     """
     from rivelt import job
     from rivelt.proof.write import write_chart
+    from rivelt.rules.measured import measure_files
 
     given = sources or []
     is_brief = len(given) <= 1 and all(path.suffix == ".toml" or path.is_dir() for path in given)
     work = job.open_brief(given[0] if given else None) if is_brief else None
-    found = work.measure() if work is not None else job.measure_files(given)
+    found = work.measure() if work is not None else measure_files(given)
     if chart is not None:
         write_chart(found.art, chart, work.brief if work is not None else None, found.backdrops)
     output.machine(
         {
-            "art": list(map(_as_json, found.art)),
-            "backdrops": list(map(_backdrop_as_json, found.backdrops)),
-            "findings": [finding.to_dict() for finding in found.findings],
+            "art": [_as_json(one) | _findings(found, one.art.name) for one in found.art],
+            "backdrops": [_backdrop_as_json(one) | _findings(found, one.art.name) for one in found.backdrops],
         }
     )
     _tables(found.art, found.backdrops)
@@ -61,6 +62,10 @@ def measure(
     output.hint("Next: rivelt proof" if is_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
     has_trouble = any(finding.severity != "note" for finding in found.findings)
     return ExitCode.FINDINGS if has_trouble else ExitCode.OK
+
+
+def _findings(found: Measured, name: str) -> dict[str, Any]:
+    return {"findings": [finding.to_dict() for finding in found.findings_of.get(name, ())]}
 
 
 def _tables(reports: Sequence[ArtReport], backdrops: Sequence[BackdropReport]) -> None:

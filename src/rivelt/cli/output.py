@@ -150,7 +150,7 @@ def error(problem: RiveltError) -> None:
 
 
 def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
-    """A finding for people: one line, the line of the file that it is about, and how to mend it."""
+    """A finding for people: one line, the line of the file that it is about, and how to fix it."""
     styles = {"error": "bold red", "warning": "yellow", "note": None}
     place = f"{found.place}: " if found.place else ""
     if not (settings.is_quiet or settings.is_json):

@@ -35,8 +35,8 @@ def undo(
 
     Files that were changed since are not touched without --force. An apply that was stopped halfway is taken back in the same way.
     """
-    from rivelt import job
     from rivelt.workspace.history import applied_project
+    from rivelt.workspace.history import undo as take_back
 
     is_number = what is not None and what.isdecimal() and not Path(what).is_dir()
     root = applied_project(Path() if what is None or is_number else Path(what))
@@ -46,7 +46,7 @@ def undo(
     times = int(what) if is_number and what is not None else 1
     if times < 1:
         raise BadInput("N must be at least 1", hint="Give how many to take back, such as: rivelt undo 2")
-    restored = job.undo(root, times=times, force=force)
+    restored = take_back(root, times=times, force=force)
     output.machine({"project": str(root), "restored": restored})
     taken = "the last apply" if times == 1 else f"the last {times} applies"
     output.say(f"Took {taken} back: {len(restored)} files are as they were before.")
@@ -54,9 +54,9 @@ def undo(
 
 
 def _list(root: Path) -> None:
-    from rivelt import job
+    from rivelt.workspace.history import applies
 
-    found = job.applies(root)
+    found = applies(root)
     output.machine({"project": str(root), "applies": [asdict(one) for one in found]})
     if not found:
         output.say("There is no apply to take back here.")

@@ -18,7 +18,7 @@ _POSITION = re.compile(r"\s*\(at (?:line (?P<line>\d+), column (?P<column>\d+)|e
 _TABLE = re.compile(rb"^[ \t]*\[\[?[^\[\]\n]+\]\]?[ \t]*(?:#[^\n]*)?\r?$", re.MULTILINE)
 
 
-def read_toml(data: bytes, path: str, hint: str = "Mend it.") -> Mapping[str, Any]:
+def read_toml(data: bytes, path: str, hint: str = "Fix it.") -> Mapping[str, Any]:
     """The content of a TOML file; a byte order mark is left alone.
 
     Raises:

@@ -107,9 +107,7 @@ class XcodeEdit:
             raise BadInput(f"configuration {configuration} has no build settings", place=Place(self.project.path))
         self._settings.setdefault(configuration, {})[key] = value
 
-    def add(
-        self, member: NewMember, *, group: str, phase: str, target_name: str, reference: str | None = None
-    ) -> None:
+    def add(self, member: NewMember, *, group: str, phase: str, target_name: str, reference: str | None = None) -> None:
         """Put a file into a group and a build phase (by its id): four new lines, in this file's own style.
 
         With `reference`, a file that the project knows already: two new lines.

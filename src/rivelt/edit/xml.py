@@ -186,7 +186,7 @@ class _Builder:
         except expat.ExpatError as error:
             at = Place(self._path, error.lineno, error.offset + 1)
             message = f"not well-formed XML: {expat.ErrorString(error.code)}"
-            raise BadInput(message, place=at, hint="Mend it; the platform's own tools refuse it too.") from error
+            raise BadInput(message, place=at, hint="Fix it; the platform's own tools refuse it too.") from error
         except (ValueError, LookupError) as error:
             raise BadInput(
                 "the file's text encoding cannot be read", place=Place(self._path), hint="Save it as UTF-8."

@@ -18,7 +18,6 @@ UNMASKED = 192.0
 """The circle, in dp or points, that "fit" means where no target cuts the mark: as large as Android's, so that apps look alike."""
 
 
-
 @dataclass(frozen=True)
 class PlanContext:
     """The brief with its art measured. `masks`: the diameters, in dp, of the circles that the brief's targets cut the mark of a look with.

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 from rivelt.art.extent import Extent
 from rivelt.art.measure import MeasuredArt
-from rivelt.art.outline.prove import SAME, difference
+from rivelt.art.outline.prove import SAME
 from rivelt.brief.model import LookBrief, Role
 from rivelt.colour import Colour
 from rivelt.errors import Place
@@ -94,7 +94,7 @@ def report_art(found: MeasuredArt) -> ArtReport:
     from rivelt.art.contrast import baked_background
 
     is_baked = baked_background(found.sample[0]) is not None
-    outline = _outlined(found.art) if found.art.svg is not None else None
+    outline = _outlined(found) if found.art.svg is not None else None
     return ArtReport(found.art, found.extent, found.mass, is_baked, outline=outline)
 
 
@@ -104,16 +104,13 @@ def report_brief(context: PlanContext, sharpness: Mapping[Art, Sharpness]) -> li
     for (look, role), found in context.art.items():
         shown.setdefault((found.art, role), (found, []))[1].append(look)
     return [
-        _placed(context, found, role, tuple(looks), sharpness.get(art))
-        for (art, role), (found, looks) in shown.items()
+        _placed(context, found, role, tuple(looks), sharpness.get(art)) for (art, role), (found, looks) in shown.items()
     ]
 
 
 def _placed(
     context: PlanContext, found: MeasuredArt, role: Role, looks: tuple[Look, ...], sharpness: Sharpness | None
 ) -> ArtReport:
-    from dataclasses import replace
-
     from rivelt.art.contrast import outline_contrast
 
     pixels, unit = found.sample
@@ -180,12 +177,9 @@ def _under_mark(
     return pixels
 
 
-def _outlined(art: Art) -> OutlineReport:
-    from rivelt.art.outline.convert import outline_of
-
-    outline = outline_of(art)
-    unsupported = tuple(f"<{found.element}>: {found.reason}" for found in outline.unsupported)
-    return OutlineReport(len(outline.shapes), difference(outline, art), unsupported)
+def _outlined(found: MeasuredArt) -> OutlineReport:
+    unsupported = tuple(f"<{part.element}>: {part.reason}" for part in found.outline.unsupported)
+    return OutlineReport(len(found.outline.shapes), found.outline_difference, unsupported)
 
 
 def report_backdrops(context: PlanContext, screens: Iterable[tuple[str, Size]]) -> list[BackdropReport]:

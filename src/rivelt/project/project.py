@@ -58,7 +58,7 @@ class Project:
         self._snapshot = snapshot
         self._base = base
         self._changed = frozenset(changed)
-        self._parsed: dict[Hashable, Any] = base._parsed if base is not None else {}
+        self._parsed: dict[Hashable, Any] = base._parsed if base is not None else {}  # noqa: SLF001
         self._remembered: dict[Hashable, Any] = {}
 
     @classmethod
@@ -242,8 +242,9 @@ def _once(kept: dict[Hashable, Any], key: Hashable, make: Callable[[], T]) -> T:
 def remembered(function: Callable[Concatenate[Project, P], T]) -> Callable[Concatenate[Project, P], T]:
     """Work a function of a project out once for each project and arguments; these must be hashable."""
 
-    def once(project: Project, *arguments: P.args, **named: P.kwargs) -> T:
+    def once(project: Project, /, *arguments: P.args, **named: P.kwargs) -> T:
         key = (function, arguments, tuple(sorted(named.items())))
         return project.remember(key, lambda: function(project, *arguments, **named))
 
-    return update_wrapper(once, function)
+    update_wrapper(once, function)
+    return once

@@ -63,9 +63,7 @@ def _no_screen(sites: tuple[Site, ...], choice: ScreenChoice) -> BadInput:
     return BadInput(f"no screen is called {' or '.join(choice.wanted)}", hint=hint)
 
 
-def refuse_nothing(
-    scenes: Sequence[tuple[Site, Scene]], sites: Sequence[Site], choice: ScreenChoice
-) -> None:
+def refuse_nothing(scenes: Sequence[tuple[Site, Scene]], sites: Sequence[Site], choice: ScreenChoice) -> None:
     """Refuse to show a project of which nothing can be shown.
 
     Raises:

@@ -17,7 +17,6 @@ from rivelt.proof.drawn import common_windows, drawn
 from rivelt.proof.model import Proof
 from rivelt.scene.handoff import Handoff
 from rivelt.scene.model import Picture, Scene, Screen
-from rivelt.scene.site import Site
 from rivelt.templating import Templates
 from rivelt.units import Look, Rect
 
@@ -34,7 +33,7 @@ _TAG, _LETTER = 24.0, 11.6
 """The height of a tag and the width of a letter on it, in dp or pt."""
 
 _TEMPLATES = Templates("rivelt.proof")
-_Key = tuple[Site, Screen, Look]
+_Key = tuple[str, Screen, Look]
 
 
 def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
@@ -69,7 +68,10 @@ def _groups(
         screens = [
             _screen(
                 screen,
-                [_shot(proof, scene, now.get((site.label, screen, scene.look)), images, windows) for _, scene in of_screen],
+                [
+                    _shot(proof, scene, now.get((site.label, screen, scene.look)), images, windows)
+                    for _, scene in of_screen
+                ],
             )
             for screen, of_screen in groupby(of_site, key=lambda shown: shown[1].screen)
         ]

@@ -298,7 +298,7 @@ def _step(step: Step, x: float, y: float, width: float, *, is_last: bool) -> Ite
     fill = colour.hex[:7] if colour else HATCH_PAPER
     yield f'<rect x="{x}" y="{y + 3}" width="18" height="26" rx="3" fill="{fill}" stroke="{HAIRLINE}" stroke-width="0.75"/>'
     yield text(shortened(step.ground.moment, width - 34 + (60 if is_last else 0), 9), x + 24, y + 14, 9)
-    words = colour.hex[:7] if colour else "cannot tell"
+    words = colour.hex[:7] if colour else "unknown"
     yield text(words, x + 24, y + 27, 8.5, SOFT_INK, "mono")
     if step.difference is not None:
         change = f"ΔE {step.difference:.0f}" + (", a flash" if step.is_flash else "")
@@ -307,7 +307,7 @@ def _step(step: Step, x: float, y: float, width: float, *, is_last: bool) -> Ite
 
 
 def _reasons(proof: Proof) -> list[str]:
-    """What cannot be told, and why: each reason once."""
+    """What is unknown, and why: each reason once."""
     told = {layer.reason: None for _, scene in proof.scenes for layer in scene.layers if isinstance(layer, Unknown)}
     blocked = [f"{site.target} {site.name} is not shown: {error.message}" for site, error in proof.blocked.items()]
     return [*told, *blocked]
@@ -317,7 +317,7 @@ def _footer(proof: Proof, reasons: list[str], top: float, height: float) -> Iter
     for index, reason in enumerate(reasons):
         y = top + 18 * index
         yield f'<rect x="{MARGIN}" y="{y - 8}" width="18" height="10" fill="{HATCH_PAPER}" stroke="{HATCH_INK}" stroke-width="0.75"/>'
-        yield text(shortened(f"cannot tell: {reason}", WIDTH - 2 * MARGIN - 28, 10), MARGIN + 26, y, 10, INK)
+        yield text(shortened(f"unknown: {reason}", WIDTH - 2 * MARGIN - 28, 10), MARGIN + 26, y, 10, INK)
     foot = height - 30
     yield line(MARGIN, foot - 18, WIDTH - MARGIN, foot - 18)
     parts = ("rivelt", proof.name, proof.brief, "looks: light, dark", f"rules of rivelt {__version__}")

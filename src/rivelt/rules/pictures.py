@@ -22,7 +22,7 @@ BLURRED = 1.5
 """From how much enlargement on a bitmap looks blurred at arm's length."""
 
 HALF = 0.5
-"""A picture of which less than this share of the outline reaches 3:1 cannot be told from its ground at a glance."""
+"""A picture of which less than this share of the outline reaches 3:1 does not stand out from its ground at a glance."""
 
 _SEEN = 12  # of 255: a box that differs by less from its ground is not noticed
 _TOLERANCE = 0.5  # dp or points
@@ -87,7 +87,9 @@ def _blurred(one: ShownPicture) -> Iterator[Said]:
 
 def _empty(one: ShownPicture) -> Iterator[Said]:
     if one.pixels is not None and not one.pixels[..., 3].any():
-        yield broken(f"this image shows nothing ({one.look})", "Export it again with its drawing.", one.place, look=one.look)
+        yield broken(
+            f"this image shows nothing ({one.look})", "Export it again with its drawing.", one.place, look=one.look
+        )
 
 
 @SITES.rule("SCN01")
@@ -121,12 +123,12 @@ def _of_each(subject: Subject[Site], check: Callable[[ShownPicture], Iterable[Sa
     """
     if not subject.site.exists:
         return
-    shown = sorted(
-        (one for scene in subject.scenes for one in _shown(subject, scene)), key=lambda one: one.enlarged
-    )
+    shown = sorted((one for scene in subject.scenes for one in _shown(subject, scene)), key=lambda one: one.enlarged)
     yield from {(one.name, one.look): said for one in shown for said in check(one)}.values()
     reasons = [unknown(reason) for scene in subject.scenes for reason in scene.unknowns]
-    yield from once([*reasons, *(unknown(f"{one.picture.source} cannot be read") for one in shown if one.pixels is None)])
+    yield from once(
+        [*reasons, *(unknown(f"{one.picture.source} cannot be read") for one in shown if one.pixels is None)]
+    )
 
 
 def _shown(subject: Subject[Site], scene: Scene) -> Iterator[ShownPicture]:

@@ -29,7 +29,9 @@ class Choice:
         return self.severities.get(rule.code, rule.words.severity)
 
 
-def judge(book: Rulebook[X], subject: X, choice: Choice, *, site: str = "", path: str | None = None) -> Iterator[Finding]:
+def judge(
+    book: Rulebook[X], subject: X, choice: Choice, *, site: str = "", path: str | None = None
+) -> Iterator[Finding]:
     """Yield what the wanted rules of a book say of a subject: for each rule its findings, or that it holds.
 
     Args:

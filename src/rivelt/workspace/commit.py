@@ -15,10 +15,21 @@ from pathlib import Path
 from rivelt.errors import BadInput, Place, Refused
 from rivelt.workspace import journal as journals
 from rivelt.workspace.change import Change, sha256
+from rivelt.workspace.compare import Changes
 from rivelt.workspace.lock import exclusive
 
 _WRITABLE = 0o222
 _STAGED_SUFFIX = ".rivelt-new"
+
+
+def apply(changes: Changes) -> None:
+    """Write changes into their project: all of them, or none; see `commit`.
+
+    Raises:
+        Refused: a file is not what it was when the plan was made.
+        BadInput: a file cannot be written.
+    """
+    commit(changes.root, changes.files)
 
 
 def commit(root: Path, changes: Sequence[Change]) -> None:
@@ -53,7 +64,7 @@ def _commit(root: Path, changes: Sequence[Change]) -> None:
         take_back(root, journal)
         if isinstance(error, OSError):
             at = Place(str(error.filename).removesuffix(_STAGED_SUFFIX)) if error.filename else None
-            hint = "Nothing was changed. Mend its permissions, or free some disk space."
+            hint = "Nothing was changed. Fix its permissions, or free some disk space."
             raise BadInput(f"cannot be written: {error.strerror}", place=at, hint=hint) from error
         raise
 

@@ -44,9 +44,7 @@ def limited(project: Project, plans: Sequence[Plan]) -> dict[Recipe, bytes]:
 
     lock = lock_of(project)
     plates = [plate for plan in plans for plate in plan.plates if plate.recipe.most_bytes is not None]
-    return render_all(
-        plate.recipe for plate in plates if not _is_there(project, lock, plate.path, plate.recipe.digest)
-    )
+    return render_all(plate.recipe for plate in plates if not _is_there(project, lock, plate.path, plate.recipe.digest))
 
 
 def compare(

@@ -1,10 +1,14 @@
-"""Pictures and pages onto disk, outside of any project."""
+"""Pictures, plates and pages onto disk, outside of any project."""
 
 from __future__ import annotations
 
+import itertools
+from collections.abc import Iterable
 from pathlib import Path
 
 from rivelt.errors import BadInput, Place
+from rivelt.plan.model import Recipe
+from rivelt.progress import Progress, no_progress
 
 
 def write_png(out: Path, data: bytes) -> Path:
@@ -33,3 +37,30 @@ def write_file(out: Path, data: bytes) -> Path:
             f"cannot be written: {error.strerror}", place=at, hint="Give another file with --out."
         ) from error
     return out
+
+
+def write_plates(
+    plates: Iterable[tuple[str, Recipe]], out: Path, *, is_small: bool, on_progress: Progress = no_progress
+) -> dict[str, int]:
+    """Render plates, each by its path, and write them to `out`: a folder or, if it ends in .zip, a ZIP file.
+
+    Returns:
+        The bytes of each image, by its path in `out`.
+
+    Raises:
+        BadInput: the art turns out to be broken, or `out` cannot be written.
+    """
+    from rivelt.pixels.archive import zipped
+    from rivelt.pixels.render import render_all
+
+    made = list(plates)
+    done, different = itertools.count(1), len({recipe for _, recipe in made})
+    recipes = (recipe for _, recipe in made)
+    rendered = render_all(recipes, is_small=is_small, on_done=lambda: on_progress(next(done), different))
+    files = {path: rendered[recipe] for path, recipe in made}
+    if out.suffix.lower() == ".zip":
+        write_file(out, zipped(files))
+    else:
+        for path, content in files.items():
+            write_file(out / path, content)
+    return {path: len(content) for path, content in files.items()}

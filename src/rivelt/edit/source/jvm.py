@@ -46,9 +46,7 @@ class JvmSource(Source):
     def _imports(self) -> list[Node]:
         """The import lines."""
         return [
-            node
-            for node in walk(self.root, depth=2)
-            if node.type in {"import", "import_declaration"} and node.is_named
+            node for node in walk(self.root, depth=2) if node.type in {"import", "import_declaration"} and node.is_named
         ]
 
     @cached_property
@@ -115,9 +113,7 @@ class JvmSource(Source):
         assert isinstance(bare, JvmSource)
         return bare._inserted(class_name, first, visibility, read)  # noqa: SLF001
 
-    def _inserted(
-        self, class_name: str, first: FirstLines, visibility: str, read: Callable[[bytes], Source]
-    ) -> bytes:
+    def _inserted(self, class_name: str, first: FirstLines, visibility: str, read: Callable[[bytes], Source]) -> bytes:
         """The same for a file without lines of Rivelt's."""
         declaration = self.declaration(class_name)
         if declaration is None:

@@ -106,8 +106,6 @@ def android_facts() -> AndroidFacts:
     return load_facts(__package__, AndroidFacts)
 
 
-
-
 def masks(*, has_disc: bool) -> tuple[float, ...]:
     """The diameters of the circles that the system cuts icons with, with a disc behind them or without."""
     return (android_facts().geometry(has_disc=has_disc).mask,)

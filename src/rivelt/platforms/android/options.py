@@ -101,4 +101,3 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
     def files(self) -> Mapping[str, str]:
         """The file of the moving icon."""
         return {"motion": self.motion} if self.motion else {}
-

@@ -50,8 +50,6 @@ def size_classes(screen: Screen) -> tuple[str, str]:
     return ("regular" if screen.width in facts.wide_phones else "compact"), "compact"
 
 
-
-
 def design_screen() -> Screen:
     """Return the screen that a storyboard of Rivelt's opens with in Xcode: the first one that is proved."""
     return screens()[0]

@@ -60,4 +60,3 @@ class IosTable(PlatformOptions, frozen=True, kw_only=True):
             description='true, false or "swiftui": whether a screen for the app\'s own first moment is made, equal to the launch screen'
         ),
     ] = False
-

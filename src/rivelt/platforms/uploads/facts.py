@@ -29,8 +29,6 @@ def upload_facts() -> UploadFacts:
     return load_facts(__package__, UploadFacts)
 
 
-
-
 def masks(*, has_disc: bool) -> tuple[float, ...]:
     """The diameters of the circles that marks are cut with: none; a mark on a disc must stay on it."""
     return (upload_facts().disc,) if has_disc else ()

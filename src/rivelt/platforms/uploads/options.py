@@ -36,4 +36,3 @@ class UploadsTable(PlatformOptions, frozen=True, kw_only=True):
         str,
         Meta(description='a folder, or a file that ends in .zip, in the project, such as "uploads"', min_length=1),
     ] = "uploads"
-

@@ -35,4 +35,3 @@ class WebTable(PlatformOptions, frozen=True, kw_only=True):
     folder: Annotated[
         str, Meta(description="the folder of the images, next to the manifest, as text", min_length=1, max_length=40)
     ] = "rivelt"
-

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from rivelt.brief.model import Brief
-from rivelt.edit.html import Page, Tag, parse_html
+from rivelt.edit.html import Page, Tag
 from rivelt.edit.jsontext import JsonDocument
 from rivelt.errors import RiveltError
 from rivelt.platforms.web.facts import screens
@@ -44,7 +44,7 @@ def _manifest_links(project: Project) -> Iterator[tuple[str, Tag]]:
             data = project.read(path)
             if len(data) > _LARGEST_PAGE or b"manifest" not in data:
                 continue
-            page = parse_html(data, path)
+            page = project.html(path)
         except RiveltError:
             continue
         link = next((tag for tag in page.tags if tag.name == "link" and "manifest" in tag.rel), None)

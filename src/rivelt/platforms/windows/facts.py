@@ -39,8 +39,6 @@ def windows_facts() -> WindowsFacts:
     return load_facts(__package__, WindowsFacts)
 
 
-
-
 def masks(*, has_disc: bool) -> tuple[float, ...]:
     """The diameters of the circles that the system cuts marks with: it cuts none; a mark on a disc must stay on it."""
     return (windows_facts().disc,) if has_disc else ()

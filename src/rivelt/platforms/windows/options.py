@@ -22,4 +22,3 @@ class WindowsTable(PlatformOptions, frozen=True, kw_only=True):
     prefix: Annotated[
         str, Meta(description="what generated file names begin with, as text", min_length=1, max_length=40)
     ] = "Rivelt"
-

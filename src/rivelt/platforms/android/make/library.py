@@ -44,7 +44,9 @@ def library_edits(project: Project, build: Build) -> tuple[EditFile, ...]:
     else:
         call = _call(file, notation)
     block = _dependencies(file)
-    splice = file.add_block("dependencies", call) if block is None else file.add_statement(block, call, "implementation")
+    splice = (
+        file.add_block("dependencies", call) if block is None else file.add_statement(block, call, "implementation")
+    )
     after = spliced(file.data, [splice])
     project.parsed_as("gradle", file.path, after)
     return (*edits, EditFile(file.path, file.data, after, f"needs {notation}"))
@@ -66,9 +68,7 @@ def _call(file: GradleFile, notation: str) -> str:
 def _dependencies(file: GradleFile) -> Block | None:
     """The block of the module's own dependencies: at the top of the file, else inside another that allows it."""
     blocks = [
-        block
-        for block in file.root.walk()
-        if block.name == "dependencies" and not set(block.trail[:-1]) & _FOREIGN
+        block for block in file.root.walk() if block.name == "dependencies" and not set(block.trail[:-1]) & _FOREIGN
     ]
     multiplatform = [block for block in file.root.walk() if block.name == "androidMain.dependencies"]
     if multiplatform:

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from rivelt.art.outline.convert import outline_of
-from rivelt.art.outline.prove import SAME, difference
+from rivelt.art.outline.prove import SAME
 from rivelt.errors import BadInput
 from rivelt.layout.context import PlanContext
 from rivelt.plan.model import Plate, WriteFile
@@ -46,7 +45,7 @@ def marks(context: PlanContext, options: AndroidTable, names: Names, min_sdk: in
         in_window: whether the window's background shows the mark up to Android 11: a vector cannot be sized there below API 23.
 
     Raises:
-        BadInput: the brief asks for a vector, and the art is none, or its outlines do not show the same picture.
+        BadInput: the brief asks for a vector, and the art is a bitmap, or its outlines do not show the same picture.
     """
     plates: list[Plate] = []
     files: list[WriteFile] = []
@@ -86,14 +85,15 @@ def _vector(context: PlanContext, options: AndroidTable, look: Look) -> tuple[_V
 
 
 def _drawn(context: PlanContext, look: Look) -> _Vector | str:
-    art = context.art[look, "mark"].art
+    found = context.art[look, "mark"]
+    art = found.art
     if art.svg is None:
         return f"{art.name} is a bitmap"
-    outline = outline_of(art)
+    outline = found.outline
     if outline.unsupported:
         first = outline.unsupported[0]
         return f"<{first.element}>: {first.reason}"
-    if (apart := difference(outline, art)) >= SAME:
+    if (apart := found.outline_difference) >= SAME:
         return f"its outlines would not show the same picture (mean difference {apart:.1f} of 255)"
     facts = android_facts()
     icon = facts.geometry(has_disc=context.brief.looks[look].disc is not None)

@@ -64,7 +64,7 @@ def read_motion(data: bytes, path: str, project: Project, resources: Resources) 
             raise BadInput(
                 f"it animates {name!r}, which its vector does not have",
                 place=document.place(target),
-                hint="Mend the name.",
+                hint="Correct the name.",
             )
         animator = reader.inline_or_referred(target, "animation")
         if animator is None or animator.local not in _ANIMATORS:

@@ -160,7 +160,9 @@ class _Planner:
         steps: list[ManualStep] = []
         for source in self.site.source.everywhere:
             if self.way == "compat" and source.installs_itself is None:
-                edits += self._begins(source, install_lines(self.project, source, self.options), "installs the launch screen")
+                edits += self._begins(
+                    source, install_lines(self.project, source, self.options), "installs the launch screen"
+                )
             elif self.way == "compat":
                 edits += self._begins(source, None, "the install call is the app's own")
                 steps += self._hold_step(source)

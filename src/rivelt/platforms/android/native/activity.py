@@ -19,9 +19,7 @@ _WAITS = re.compile(
 )
 _MOVES_ON = re.compile(r"\bstartActivity\s*\(")
 _ENDS = re.compile(r"\bfinish\s*\(")
-_PUBLIC_ON_CREATE = re.compile(
-    rb"\bpublic\s+(?:final\s+)?void\s+onCreate\s*\(\s*(?:@\w+\s+)?(?:final\s+)?Bundle\b"
-)
+_PUBLIC_ON_CREATE = re.compile(rb"\bpublic\s+(?:final\s+)?void\s+onCreate\s*\(\s*(?:@\w+\s+)?(?:final\s+)?Bundle\b")
 
 
 @dataclass(frozen=True)

@@ -74,7 +74,7 @@ class Definition:
 
 @dataclass(frozen=True)
 class LaunchTheme:
-    """The theme that the launcher starts with. `name` is None where it is none of the app's."""
+    """The theme that the launcher starts with. `name` is None where the app does not define it."""
 
     site: AndroidSite
     resources: Resources

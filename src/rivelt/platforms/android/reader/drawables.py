@@ -347,7 +347,9 @@ class Drawables:
             value = entry.node.text.strip() if entry and entry.node else value
         number = value.removesuffix("dip").removesuffix("dp")
         try:
-            length = float(number) if number != value else float(value.removesuffix("px")) * BASE_DPI / self.device.density
+            length = (
+                float(number) if number != value else float(value.removesuffix("px")) * BASE_DPI / self.device.density
+            )
         except ValueError:
             return None
         return length if abs(length) < _ENDLESS else None

@@ -41,7 +41,7 @@ def read_vector(root: Node, colour_of: ColourOf, version: int, path: str) -> Vec
         path: what messages call the file.
 
     Raises:
-        BadInput: it holds what cannot be told from the project, or is broken.
+        BadInput: it holds what the project does not define, or is broken.
     """
     reader = _VectorReader(colour_of, version, path)
     width, height = (reader.number(root, name, None) for name in ("viewportWidth", "viewportHeight"))

@@ -103,11 +103,7 @@ def no_bitmap_without_density(subject: Subject[AndroidSite]) -> Iterator[Said]:
     """A bitmap in plain `drawable` counts as mdpi."""
     for path, entry in _launch_files(subject.project, theme_of(subject)).items():
         kind = path.rpartition("/")[0].rpartition("/")[2]
-        if (
-            path.endswith(_BITMAPS)
-            and not path.endswith(".9.png")
-            and not entry.names_density
-        ):
+        if path.endswith(_BITMAPS) and not path.endswith(".9.png") and not entry.names_density:
             hint = "Give it at every density, in drawable-mdpi to drawable-xxxhdpi."
             yield broken(f"a bitmap in {kind} is scaled up and blurred on every newer phone", hint, Place(path))
 

@@ -46,7 +46,7 @@ def theme_without_call(subject: Subject[AndroidSite]) -> Iterator[Said]:
 
 @BOOK.rule("AND02")
 def call_without_theme(subject: Subject[AndroidSite]) -> Iterator[Said]:
-    """The library is called, and the theme is none of its own."""
+    """The library is called, and the theme does not inherit from it."""
     theme = theme_of(subject)
     source = theme.site.source
     if source is None or theme.is_of_library() or not installs(subject.project, source):
@@ -108,7 +108,11 @@ def night_shadows_system_level(subject: Subject[AndroidSite]) -> Iterator[Said]:
     """Night comes before the API level: without values-night-v31, dark devices are given values-night."""
     definitions = theme_of(subject).definitions
     levels = sorted(
-        {one.version for one in definitions if one.version >= android_facts().levels.system_launch_screen and not one.is_night and one.launch_items}
+        {
+            one.version
+            for one in definitions
+            if one.version >= android_facts().levels.system_launch_screen and not one.is_night and one.launch_items
+        }
     )
     nights = {one.version: one for one in definitions if one.is_night}
     for level in levels:
@@ -129,7 +133,11 @@ def names_and_levels(subject: Subject[AndroidSite]) -> Iterator[Said]:
             if name == f"android:{POST_LAUNCH}":
                 yield broken(f"there is no {name}", f"It is the library's, without the prefix: {POST_LAUNCH}.", place)
             elif name.startswith(f"android:{LAUNCH_ITEM}"):
-                level = android_facts().levels.icon_preferred if name.endswith(BEHAVIOUR) else android_facts().levels.system_launch_screen
+                level = (
+                    android_facts().levels.icon_preferred
+                    if name.endswith(BEHAVIOUR)
+                    else android_facts().levels.system_launch_screen
+                )
                 if definition.version < level:
                     hint = f"Move it to values-v{level}" + (
                         ", or write it without the prefix." if is_of_library else "."
@@ -169,4 +177,6 @@ def theme_of_all_activities(subject: Subject[AndroidSite]) -> Iterator[Said]:
             continue
         if not called:
             hint = "Set the launch theme on the launcher activity alone, and the app's own on <application>."
-            yield broken(f"{name} inherits the application's launch theme and never calls {INSTALL_CALL}()", hint, place)
+            yield broken(
+                f"{name} inherits the application's launch theme and never calls {INSTALL_CALL}()", hint, place
+            )

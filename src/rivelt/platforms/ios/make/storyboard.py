@@ -23,7 +23,9 @@ _APART = 8
 _IDS = {"Disc": "rvl-dc", "Mark": "rvl-mk"}
 
 
-def storyboard(context: PlanContext, options: IosTable, names: Names, sets: Sequence[ImageSet], *, waiting: bool) -> str:
+def storyboard(
+    context: PlanContext, options: IosTable, names: Names, sets: Sequence[ImageSet], *, waiting: bool
+) -> str:
     """A storyboard of one screen: ground, backdrop, disc, mark and imprint, placed by constraints.
 
     With `waiting` it is not a launch screen, and has an activity indicator under the mark.

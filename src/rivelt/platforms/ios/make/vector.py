@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from rivelt.art.outline.convert import outline_of
 from rivelt.art.outline.draw import placed_svg
-from rivelt.art.outline.prove import SAME, difference
+from rivelt.art.outline.prove import SAME
 from rivelt.errors import BadInput
 from rivelt.layout.context import PlanContext
 from rivelt.plan.model import WriteFile
@@ -35,13 +34,14 @@ def vector_mark(context: PlanContext, sets: Sequence[ImageSet], catalog: str) ->
 
 
 def _svg(context: PlanContext, look: Look, found: ImageSet) -> str:
-    art = context.art[look, "mark"].art
-    outline = outline_of(art) if art.svg is not None else None
+    measured = context.art[look, "mark"]
+    art = measured.art
+    outline = measured.outline if art.svg is not None else None
     if outline is None:
         reason = f"{art.name} is a bitmap"
     elif outline.unsupported:
         reason = f"<{outline.unsupported[0].element}>: {outline.unsupported[0].reason}"
-    elif (apart := difference(outline, art)) >= SAME:
+    elif (apart := measured.outline_difference) >= SAME:
         reason = f"its outlines would not show the same picture (mean difference {apart:.1f} of 255)"
     else:
         # Placed as the plate of one pixel per point has it.

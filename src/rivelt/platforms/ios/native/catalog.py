@@ -27,9 +27,7 @@ class CatalogImage:
     scale: int | None
 
 
-def find_image(
-    project: Project, catalogs: Iterable[str], name: str, screen: Screen, look: Look
-) -> CatalogImage | None:
+def find_image(project: Project, catalogs: Iterable[str], name: str, screen: Screen, look: Look) -> CatalogImage | None:
     """The file that an image set gives a screen: its look first, then its scale, else the next larger, else the largest."""
     found = _contents(project, catalogs, f"{name}.imageset")
     if found is None:

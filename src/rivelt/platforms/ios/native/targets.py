@@ -89,7 +89,9 @@ class AppTarget:
     @property
     def other_platforms(self) -> tuple[str, ...]:
         """What the target is built for besides iPhone and iPad."""
-        built_for = {name for settings in self.configurations for name in settings.get("SUPPORTED_PLATFORMS", "").split()}
+        built_for = {
+            name for settings in self.configurations for name in settings.get("SUPPORTED_PLATFORMS", "").split()
+        }
         return tuple(sorted(name for name in built_for if not name.startswith(("iphone", "$"))))
 
     def declarations(self) -> tuple[Declaration, ...]:

@@ -26,7 +26,7 @@ VIEW_TAGS = frozenset({"view", "imageView", "label", "activityIndicatorView"})
 
 @dataclass(frozen=True)
 class Layout:
-    """Frames by view id, in points from the screen's top left; and why some of them cannot be told."""
+    """Frames by view id, in points from the screen's top left; and why some of them are unknown."""
 
     frames: Mapping[str, Rect]
     unknown: Mapping[str, str]
@@ -205,7 +205,7 @@ def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node, scree
         right = right * _multiplier(node.get("multiplier")) + _number(_constant(node, screen), 0)
         strength = _strength(_number(node.get("priority"), REQUIRED))
     except (ValueError, ZeroDivisionError):
-        return f"constraint {node.get('id')} has a number that is none"
+        return f"constraint {node.get('id')} has a value that is not a number"
     match node.get("relation"):
         case "greaterThanOrEqual":
             constraint = left >= right
@@ -237,7 +237,7 @@ def _number(text: str | None, default: float) -> float:
     """An attribute's number.
 
     Raises:
-        ValueError: it is none, or none that a screen can have.
+        ValueError: it is not a number, or not one that a screen can have.
     """
     value = float(text) if text else default
     if not abs(value) < _ENDLESS:

@@ -45,9 +45,7 @@ def one_kind_is_declared(subject: Subject[IosSite]) -> Iterator[Said]:
     """Of two kinds only one is used."""
     for one in _declared(subject):
         if one.storyboard is not None and one.dictionary is not None:
-            message = (
-                f"configuration {one.configuration} declares both {STORYBOARD_KEY} ({one.storyboard}) and {DICTIONARY_KEY}"
-            )
+            message = f"configuration {one.configuration} declares both {STORYBOARD_KEY} ({one.storyboard}) and {DICTIONARY_KEY}"
             yield broken(message, "Remove one of them; `rivelt apply` leaves one.", one.place)
 
 

@@ -140,7 +140,11 @@ def _outside(subject: Subject[IosSite]) -> Iterator[Said]:
         screen, area = shown.screen, shown.screen.safe_area
         for picture in shown.pictures:
             rect, frame = picture.rect, screen.frame
-            is_backdrop = rect.x <= _TOLERANCE and rect.right >= frame.right - _TOLERANCE and rect.bottom >= frame.bottom - _TOLERANCE
+            is_backdrop = (
+                rect.x <= _TOLERANCE
+                and rect.right >= frame.right - _TOLERANCE
+                and rect.bottom >= frame.bottom - _TOLERANCE
+            )
             if is_backdrop:
                 continue
             over = max(area.y - rect.y, rect.bottom - area.bottom, area.x - rect.x, rect.right - area.right)

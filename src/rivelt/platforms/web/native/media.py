@@ -14,7 +14,7 @@ _LENGTH = re.compile(r"(\d+(?:\.\d+)?)(?:px|dppx|x)?")
 
 
 def matches(query: str, screen: Screen, look: Look) -> bool | None:
-    """Whether a screen in a look fits a media query; None when that cannot be told."""
+    """Return whether a screen in a look fits a media query; None when it is not understood."""
     verdicts = [_all_of(part.strip().lower(), screen, look) for part in query.split(",")]
     if True in verdicts:
         return True

@@ -30,9 +30,7 @@ def scene(project: Project, site: WebSite, screen: Screen, look: Look) -> Scene:
         manifest = project.json(site.manifest).value
         if screen.variant == HOME_SCREEN:
             pages = [project.html(page.path) for page in site.pages]
-            return (
-                _home_screen(project, manifest, pages[0], screen, look) if pages else _blank(screen, look, "no page")
-            )
+            return _home_screen(project, manifest, pages[0], screen, look) if pages else _blank(screen, look, "no page")
         return _window(project, site, manifest, screen, look)
     except RiveltError as error:
         return Scene.unknown(screen, look, str(error))

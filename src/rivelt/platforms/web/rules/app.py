@@ -170,4 +170,3 @@ def it_is_an_app(subject: Subject[WebSite]) -> Iterator[Said]:
             'Set display to "standalone".',
             manifest.place("display"),
         )
-

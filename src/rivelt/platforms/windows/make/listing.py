@@ -80,5 +80,3 @@ def _new_group(document: Document, missing: list[str], path: str) -> Splice:
     unit = document.indent_unit().decode()
     lines = ["<ItemGroup>", *(f"{unit}<{name} Include={quoted(found)} />" for found in paths), "</ItemGroup>"]
     return document.append_child(document.root, lines, document.indent_unit())
-
-

@@ -106,4 +106,3 @@ def every_scale_is_there(subject: Subject[WindowsSite]) -> Iterator[Said]:
         manifest = _manifest(subject)
         message = f"the largest launch image is for {max(have)} %: at 200 % and more it is enlarged and blurred"
         yield broken(message, "Add files for 200 % and 400 %, or run `rivelt apply`.", Place(manifest.document.path))
-

@@ -1,0 +1,86 @@
+"""Art that has been measured, and what the rules say of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from rivelt.brief.model import Brief
+from rivelt.errors import RiveltError, raise_all
+from rivelt.findings import Finding
+from rivelt.layout.report import ArtReport, BackdropReport, report_art
+from rivelt.rules.books import ART
+from rivelt.rules.report import by_severity
+from rivelt.rules.rulebook import ArtSubject, broken
+from rivelt.rules.runner import Choice, judge
+
+
+@dataclass(frozen=True)
+class Measured:
+    """The art, the backdrops, and what is wrong with them, by the name of the file."""
+
+    art: Sequence[ArtReport]
+    backdrops: Sequence[BackdropReport]
+    findings_of: Mapping[str, Sequence[Finding]]
+
+    @property
+    def findings(self) -> Sequence[Finding]:
+        """All that is wrong, most severe first."""
+        return by_severity(one for found in self.findings_of.values() for one in found)
+
+
+def measured(
+    art: Sequence[ArtReport], backdrops: Sequence[BackdropReport], choice: Choice, brief: Brief | None = None
+) -> Measured:
+    """Return art with what the wanted rules find wrong with it."""
+    found: dict[str, list[Finding]] = {}
+    for name, one in _judged(art, backdrops, choice, brief):
+        if one.verdict == "broken":
+            found.setdefault(name, []).append(one)
+    return Measured(art, backdrops, found)
+
+
+def judged(
+    art: Iterable[ArtReport], backdrops: Iterable[BackdropReport], choice: Choice, brief: Brief | None
+) -> Iterator[Finding]:
+    """Yield what the wanted rules say of art."""
+    return (one for _, one in _judged(art, backdrops, choice, brief))
+
+
+def _judged(
+    art: Iterable[ArtReport], backdrops: Iterable[BackdropReport], choice: Choice, brief: Brief | None
+) -> Iterator[tuple[str, Finding]]:
+    """What the wanted rules say of art, each with the name of the file."""
+    subjects = [(piece.art.name, ArtSubject(art=piece, brief=brief)) for piece in art]
+    subjects += [(backdrop.art.name, ArtSubject(backdrop=backdrop, brief=brief)) for backdrop in backdrops]
+    for name, subject in subjects:
+        yield from ((name, one) for one in judge(ART, subject, choice, path=name))
+
+
+def unusable(error: RiveltError, choice: Choice, brief: Brief) -> Iterator[Finding]:
+    """Yield what the wanted rules say of art that cannot be used."""
+    for part in error.parts:
+        said = broken(part.message, part.hint or "", part.place)
+        yield from judge(ART, ArtSubject(problem=said, brief=brief), choice, path=brief.path.name)
+
+
+def measure_files(paths: Iterable[Path]) -> Measured:
+    """Measure art that no brief names, and judge it by all rules.
+
+    Raises:
+        BadInput: a file cannot be used; `Problems` for several.
+    """
+    from rivelt.art.measure import measured as measure
+    from rivelt.art.read import read_file
+    from rivelt.art.source import read_art
+
+    problems: list[RiveltError] = []
+    reports: list[ArtReport] = []
+    for path in paths:
+        try:
+            reports.append(report_art(measure(read_art(read_file(path, str(path)), str(path)))))
+        except RiveltError as error:
+            problems.append(error)
+    raise_all(problems)
+    return measured(reports, (), Choice())

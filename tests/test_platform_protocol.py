@@ -1,0 +1,140 @@
+"""A platform is added as a folder and its name in the list: survey, plan, proof and check then know it."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+from conftest import BRIEF, MARK, read_tree, write_tree
+
+LANTERN = {
+    "lantern/__init__.py": '''
+from dataclasses import dataclass
+
+from rivelt.brief.model import PlatformOptions
+from rivelt.colour import Colour
+from rivelt.errors import Place
+from rivelt.plan.model import EditFile, Plan
+from rivelt.platforms import Platform
+from rivelt.rules.rulebook import Rulebook, broken
+from rivelt.scene.model import Fill, Scene, Screen
+from rivelt.scene.site import Site
+
+BOOK = Rulebook(__name__, ("lantern",))
+
+
+@dataclass(frozen=True)
+class LanternSite(Site):
+    file: str = ""
+
+
+class LanternTable(PlatformOptions, frozen=True, kw_only=True):
+    """[lantern]: lanterns."""
+
+    brightness: int = 3
+
+
+@BOOK.rule("LAN01")
+def is_lit(subject):
+    if not subject.project.read(subject.site.file).strip():
+        yield broken("the lantern is dark", "Light it.", Place(subject.site.file, 1))
+
+
+class Lantern:
+    title, unit, sign, is_on_request = "Lanterns", "px", "a lantern.txt", False
+    options, rules = LanternTable, BOOK
+
+    def masks(self, *, has_disc):
+        return ()
+
+    def screens(self):
+        return (Screen("lantern", "lantern 100 x 100", "Lantern, round", 100, 100, 1, 1, looks=("light",)),)
+
+    every_screen = screens
+
+    def survey(self, project, brief=None):
+        return [LanternSite("lantern", path, "a lantern", file=path) for path in project.find("*lantern.txt")]
+
+    def plates(self, context):
+        return ()
+
+    def plan(self, context, project, site):
+        before = project.read(site.file)
+        after = context.brief.looks["light"].ground.hex.encode()
+        return Plan("lantern", site.name, edits=(EditFile(site.file, before, after, "the light"),) * (before != after))
+
+    def scene(self, project, site, screen, look):
+        text = project.read(site.file).decode().strip()
+        if not text:
+            return Scene.unknown(screen, look, "no colour")
+        return Scene(screen, look, (Fill(screen.frame, Colour.parse(text), site.file),), "a light")
+
+    def waiting(self, project, site, screen, look):
+        return None
+
+    def after_launch(self, project, site, screen, look):
+        return ()
+
+
+PLATFORM: Platform[LanternSite] = Lantern()
+''',
+    "lantern/words.toml": """
+[LAN01]
+title = "A dark lantern"
+severity = "error"
+means = "Nothing is lit."
+sees = "Darkness."
+why = "Light is needed."
+fix = "Light it."
+""",
+}
+START = """
+import sys
+import rivelt.platforms as platforms
+platforms.__path__.append(sys.argv[1])
+platforms.TARGETS = (*platforms.TARGETS, "lantern")
+from rivelt.cli.main import run
+sys.exit(run(sys.argv[2:]))
+"""
+
+
+@pytest.fixture
+def root(tmp_path: Path) -> Path:
+    write_tree(tmp_path / "more", LANTERN)
+    return write_tree(tmp_path / "harbour", {"rivelt.toml": BRIEF, "mark.svg": MARK, "pier/lantern.txt": "#000000"})
+
+
+def run(root: Path, *arguments: str, code: int) -> str:
+    command = [sys.executable, "-c", START, str(root.parent / "more"), *arguments]
+    done = subprocess.run(
+        command, cwd=root, capture_output=True, text=True, env={**os.environ, "COLUMNS": "200"}, timeout=120
+    )
+    assert done.returncode == code, done.stderr
+    return done.stdout
+
+
+def test_a_platform_is_a_folder_and_its_name_in_the_list(root: Path) -> None:
+    found = json.loads(run(root, "survey", "--json", code=0))
+    assert [site["site"] for site in found["sites"]] == ["pier/lantern.txt"]
+    plan = json.loads(run(root, "apply", "--dry-run", "--json", code=1))
+    assert [change["path"] for change in plan["changes"]][:1] == ["pier/lantern.txt"]
+    assert "#F3EBDD" in run(root, "proof", code=0)
+    assert (root / "proof.png").is_file()
+    before = read_tree(root)
+    run(root, "apply", code=0)
+    assert (root / "pier/lantern.txt").read_text() == "#F3EBDD"
+    assert "no findings" in run(root, "check", "--planned", "--select", "LAN", code=0)
+    assert "LAN01" in run(root, "explain", code=0)
+    (root / "pier/lantern.txt").write_text(" ")
+    report = json.loads(run(root, "check", "--select", "LAN", "--json", code=1))
+    assert [(one["code"], one["verdict"], one["path"], one["site"]) for one in report["findings"]] == [
+        ("LAN01", "broken", "pier/lantern.txt", "lantern pier/lantern.txt")
+    ]
+    (root / "pier/lantern.txt").write_text("#F3EBDD")
+    run(root, "undo", code=0)
+    assert read_tree(root) == before
