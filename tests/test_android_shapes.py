@@ -12,7 +12,7 @@ import pytest
 from aapt import SYSTEM_ATTRIBUTES, Table, compile_app
 from conftest import MANIFEST, read_tree, small_android, write_tree
 from rivelt import job
-from rivelt.edit.source import read_source
+from rivelt.edit.source import languages
 from rivelt.edit.source.language import MARKER
 from rivelt.errors import RiveltError
 from rivelt.workspace import commit, history
@@ -450,7 +450,8 @@ def test_every_shape_ends_applied_and_compiling_or_untouched(
 
 def check_code(path: str, before: bytes, after: bytes) -> None:
     """The code parses as well as before, and is the same but for what was inserted."""
-    assert read_source(after, path).root.has_error <= read_source(before, path).root.has_error
+    language = languages()[Path(path).suffix]
+    assert language(after, path).root.has_error <= language(before, path).root.has_error
     lines = iter(after.splitlines())
     kept = [
         line for line in before.splitlines() if line.strip() not in {b"class Main : Base()", b"class Main: Base() {}"}

@@ -70,7 +70,7 @@ GROUNDS: dict[str, tuple[str, Colour | None, str]] = {
     "a name as the schema writes it": (SPLASH.format("Assets\\a.png", "lightGray"), Colour(211, 211, 211), "launch image"),
     "transparent": (SPLASH.format("Assets\\a.png", "transparent"), None, "the system takes its accent colour"),
     "that of the tile": ('<uap:SplashScreen Image="Assets\\a.png"/>', None, "the system takes its accent colour"),
-    "no colour": (SPLASH.format("Assets\\a.png", "sandy"), None, "no colour that a package manifest may hold"),
+    "no colour": (SPLASH.format("Assets\\a.png", "sandy"), None, "not a colour that a package manifest may hold"),
     "no image": ('<uap:SplashScreen BackgroundColor="#102030"/>', Colour(16, 32, 48), "no launch image"),
     "an image that is not there": (SPLASH.format("Assets\\b.png", "#102030"), Colour(16, 32, 48), "has no file in the package"),
     "an image that is none": (SPLASH.format("Assets\\c.png", "#102030"), Colour(16, 32, 48), "is not an image"),

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from rivelt.errors import BadInput
 from rivelt.pixels.canvas import decoded, draw
 from rivelt.pixels.encode import png
 from rivelt.units import PixelSize, Rect, round_half_up
 
 if TYPE_CHECKING:
     import numpy as np
+    import pyvips
     from numpy.typing import NDArray
 
     from rivelt.art.derive import LightnessCurve
@@ -36,14 +38,27 @@ def sampled_image(image: ImageFile) -> NDArray[np.uint8]:
     Raises:
         BadInput: it is not a picture, or is broken.
     """
+    import pyvips
+
     from rivelt.art.source import read_picture
     from rivelt.pixels.planned import PlannedImage
     from rivelt.pixels.render import drawn_small
 
     if isinstance(image, PlannedImage):
-        pixels: NDArray[np.uint8] = drawn_small(image.recipe, SAMPLE_PIXELS).numpy()
-        return pixels
-    return sampled(read_picture(image.data, "picture"))[0]
+        return _array(drawn_small(image.recipe, SAMPLE_PIXELS))
+    art = read_picture(image.data, "picture")
+    if art.svg is not None:
+        return sampled(art)[0]
+    try:
+        # Shrunk by whole pixels first, which is ten times as fast as in linear light, and near enough to look at colours.
+        return _array(decoded(art.data).thumbnail_image(SAMPLE_PIXELS, height=SAMPLE_PIXELS, size="down"))
+    except pyvips.Error as error:
+        raise BadInput(f"{art.name} is broken: it cannot be decoded", hint="Export it again.") from error
+
+
+def _array(image: pyvips.Image) -> NDArray[np.uint8]:
+    pixels: NDArray[np.uint8] = image.numpy()
+    return pixels
 
 
 def recoloured_bitmap(art: Art, curve: LightnessCurve) -> bytes:

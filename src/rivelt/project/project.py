@@ -75,8 +75,8 @@ class Project:
         """Return a project that is made of some files, by their POSIX paths."""
         return cls(Snapshot(files))
 
-    def overlay(self, files: Mapping[str, Content]) -> Project:
-        """Return the project as it would be with `files` written over it."""
+    def overlay(self, files: Mapping[str, Content | None]) -> Project:
+        """Return the project as it would be with `files` written over it; None stands for a file that goes."""
         return Project(self._snapshot.overlay(files), self, files) if files else self
 
     # Files

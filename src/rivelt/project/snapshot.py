@@ -115,9 +115,10 @@ class Snapshot:
         start = bisect_left(self.paths, prefix)
         return self.paths[start : bisect_left(self.paths, f"{folder}0", start)]  # "0" is the character after "/"
 
-    def overlay(self, files: Mapping[str, Content]) -> Snapshot:
-        """Return the project as it would be with `files` written over it."""
-        return Snapshot({**self._files, **files})
+    def overlay(self, files: Mapping[str, Content | None]) -> Snapshot:
+        """Return the project as it would be with `files` written over it; None stands for a file that goes."""
+        merged = {**self._files, **files}
+        return Snapshot({path: content for path, content in merged.items() if content is not None})
 
 
 def _shown(path: Path) -> str:

@@ -55,7 +55,8 @@ def _judged(
     subjects = [(piece.art.name, ArtSubject(art=piece, brief=brief)) for piece in art]
     subjects += [(backdrop.art.name, ArtSubject(backdrop=backdrop, brief=brief)) for backdrop in backdrops]
     for name, subject in subjects:
-        yield from ((name, one) for one in judge(ART, subject, choice, path=name))
+        path = name if brief is not None else None  # alone, the message names it
+        yield from ((name, one) for one in judge(ART, subject, choice, path=path))
 
 
 def unusable(error: RiveltError, choice: Choice, brief: Brief) -> Iterator[Finding]:

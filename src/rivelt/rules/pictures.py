@@ -82,7 +82,7 @@ def _boxed(one: ShownPicture) -> Iterator[Said]:
 def _blurred(one: ShownPicture) -> Iterator[Said]:
     if one.enlarged >= BLURRED:
         message = f"this image is shown {one.enlarged:.1f} times as large as its pixels allow, on {one.where}"
-        yield broken(message, "Give a larger one, or every scale and density.", one.place, look=one.look)
+        yield broken(message, "Give a larger one, or every scale and density.", one.place)
 
 
 def _empty(one: ShownPicture) -> Iterator[Said]:

@@ -87,8 +87,7 @@ def compare(
         for file in plan.files:
             generated += _difference(project, file.path, file.content, file.summary)
             locked[file.path] = LockedFile(site, sha256(file.content))
-        kept = set(plan.generated_paths())
-        for path in [path for path, file in locked.items() if file.site == site and path not in kept]:
+        for path in _unwanted(locked, plan):
             generated += _difference(project, path, None, "no longer wanted")
             del locked[path]
         for path in plan.unused if prune else ():
@@ -118,8 +117,8 @@ def _counted(bundle: Bundle) -> str:
 
 def planned_files(
     project: Project, plans: Sequence[Plan], rendered: Mapping[Recipe, bytes], *, is_small: bool
-) -> dict[str, Content]:
-    """Return what apply would write, by path; images that are on disk as their recipes have them are left out.
+) -> dict[str, Content | None]:
+    """Return what apply would write, by path, None for a file that goes; images that are as their recipes have them are left out.
 
     Plates are rendered only when something wants their pixels.
     """
@@ -130,8 +129,9 @@ def planned_files(
         return rendered.get(recipe) or render(recipe, is_small=is_small)
 
     lock = lock_of(project)
-    files: dict[str, Content] = {}
+    files: dict[str, Content | None] = {}
     for plan in plans:
+        files |= dict.fromkeys(_unwanted(lock.files, plan))
         files |= {
             plate.path: PlannedImage(plate.recipe, make)
             for plate in plan.plates
@@ -145,6 +145,12 @@ def planned_files(
         files |= {file.path: file.content for file in plan.files}
         files |= {edit.path: edit.after for edit in plan.edits}
     return files
+
+
+def _unwanted(locked: Mapping[str, LockedFile], plan: Plan) -> list[str]:
+    """What an earlier apply generated for the site of a plan, and the plan no longer has."""
+    kept = set(plan.generated_paths())
+    return [path for path, file in locked.items() if file.site == f"{plan.target} {plan.site}" and path not in kept]
 
 
 def _merge(edits: dict[str, Change], plan: Plan, *, prune: bool) -> None:

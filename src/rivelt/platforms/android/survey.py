@@ -16,7 +16,7 @@ from rivelt.platforms.android.native.activity import INSTALL_CALL, ActivitySourc
 from rivelt.platforms.android.native.after_launch import theme_after_launch
 from rivelt.platforms.android.native.build import Build, read_build
 from rivelt.platforms.android.native.leftovers import launch_items, reachable, unused_launch_images
-from rivelt.platforms.android.native.manifest import Manifest, attribute, read_manifest
+from rivelt.platforms.android.native.manifest import Manifest, attribute, launcher_theme, read_manifest
 from rivelt.platforms.android.native.resources import Entry, Resources, resources_of
 from rivelt.platforms.android.options import AndroidTable
 from rivelt.platforms.android.reader.scene import scene
@@ -151,7 +151,7 @@ class _Module:
             res=all_res[0],
             all_res=all_res,
             activity=activity,
-            theme=manifest.theme,
+            theme=launcher_theme(self.project, manifest, all_res[0]),
             app_theme=app_theme,
             launch_style=_framework_style(manifest, resources),
             source=source,

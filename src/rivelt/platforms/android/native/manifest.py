@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from rivelt.edit.xml import Document, Node
 from rivelt.errors import Place
 from rivelt.project.project import Project, remembered
+from rivelt.project.snapshot import join, parent
 
 ANDROID = "http://schemas.android.com/apk/res/android"
 MAIN = "android.intent.action.MAIN"
@@ -76,6 +77,27 @@ class Manifest:
             if name:
                 return name.decode()
         return "android"
+
+
+def launcher_theme(project: Project, manifest: Manifest, res: str) -> str | None:
+    """Return the theme that the launcher activity starts with, where a source set's own manifest may override the main one.
+
+    Args:
+        project: the project.
+        manifest: the main manifest.
+        res: the resources' folder of the source set, beside which its manifest lies.
+
+    Raises:
+        BadInput: that manifest is not well-formed XML.
+    """
+    path = join(parent(res), "AndroidManifest.xml")
+    if path == manifest.document.path or path not in project:
+        return manifest.theme
+    application = read_manifest(project, path).application
+    activities = application.all("activity") if application else []
+    name = manifest.activity_name
+    found = next((attribute(node, "theme") for node in activities if attribute(node, "name") == name), None)
+    return found or manifest.theme
 
 
 def attribute(node: Node | None, name: str) -> str | None:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from rivelt.errors import RiveltError
 from rivelt.picture import ImageFile
 from rivelt.platforms.android.facts import BASE_DPI, android_facts
-from rivelt.platforms.android.native.manifest import Manifest, attribute, read_manifest
+from rivelt.platforms.android.native.manifest import attribute, launcher_theme, read_manifest
 from rivelt.platforms.android.native.resources import Device, Resources, resources_of, split_reference
 from rivelt.platforms.android.native.theme import (
     DISC,
@@ -38,7 +38,7 @@ def scene(project: Project, site: AndroidSite, screen: Screen, look: Look) -> Sc
             manifest = manifest.only(site.activity)
         folders = site.all_res or (join(parent(path), "res"),)
         resources = resources_of(project, folders)
-        theme = _theme_of_source_set(project, site, manifest) or manifest.theme
+        theme = launcher_theme(project, manifest, site.res)
         return _Reader(project, resources, screen, look).read(theme, attribute(manifest.application, "icon"))
     except (RiveltError, KeyError) as error:
         reason = str(error) if isinstance(error, RiveltError) else f"{path} is missing"
@@ -75,18 +75,6 @@ def after_launch(project: Project, site: AndroidSite, screen: Screen, look: Look
         return (_Reader(project, resources, screen, look).window_of(site.app_theme, moment),)
     except RiveltError as error:
         return (Ground(moment, None, str(error)),)
-
-
-def _theme_of_source_set(project: Project, site: AndroidSite, manifest: Manifest) -> str | None:
-    """The theme that the manifest of a flavour or build type gives the launcher activity, if that is the one to be shown."""
-    path = join(parent(site.res), "AndroidManifest.xml")
-    if path == site.manifest or path not in project:
-        return None
-    overriding = read_manifest(project, path)
-    activities = overriding.application.all("activity") if overriding.application else []
-    return next(
-        (attribute(node, "theme") for node in activities if attribute(node, "name") == manifest.activity_name), None
-    )
 
 
 class _Reader:

@@ -11,6 +11,7 @@ from rivelt.platforms.android.native.manifest import attribute, read_manifest
 from rivelt.platforms.android.native.resources import split_reference
 from rivelt.platforms.android.native.theme import (
     BEHAVIOUR,
+    DISC,
     LAUNCH_ITEM,
     POST_LAUNCH,
     Definition,
@@ -86,6 +87,8 @@ def items_in_every_folder(subject: Subject[AndroidSite]) -> Iterator[Said]:
     definitions = theme.definitions
     for one in definitions:
         for other in definitions:
+            if one.is_night and not other.is_night:  # no device looks for these items there
+                continue
             lost = [
                 name for name in one.launch_items if name not in other.launch_items and _must_have(one, other, name)
             ]
@@ -96,6 +99,8 @@ def items_in_every_folder(subject: Subject[AndroidSite]) -> Iterator[Said]:
 
 def _must_have(one: Definition, other: Definition, item: str) -> bool:
     """Whether a device that is given `other` misses an item that only `one` has."""
+    if item.endswith(DISC) and one.is_night != other.is_night:  # a look may do without
+        return False
     if item == f"android:{BEHAVIOUR}":
         return one.version <= other.version and other.version >= android_facts().levels.icon_preferred
     if item.startswith("android:"):
