@@ -19,9 +19,25 @@ if TYPE_CHECKING:
     from rivelt.project.project import Project
 
 SPOILT = (
-    ".xml", ".plist", ".pbxproj", ".storyboard", ".json", ".toml", ".lock", ".gradle", ".kts", ".kt", ".java", ".xcconfig",
-    ".html", ".webmanifest", ".appxmanifest", ".csproj", ".9.png", ".png",
-)  # fmt: skip
+    ".xml",
+    ".plist",
+    ".pbxproj",
+    ".storyboard",
+    ".json",
+    ".toml",
+    ".lock",
+    ".gradle",
+    ".kts",
+    ".kt",
+    ".java",
+    ".xcconfig",
+    ".html",
+    ".webmanifest",
+    ".appxmanifest",
+    ".csproj",
+    ".9.png",
+    ".png",
+)
 
 
 def run_case(project: str, path: str, data: bytes) -> None:

@@ -35,9 +35,30 @@ _TOKENS = (
     b"\xff\xff\xff\xff",
 )
 _VALUES = (
-    b"", b"-1", b"0", b"1e308", b"nan", b"99999999999", b"0x", b"\xf0\x9f\x9b\xb3", b"../../up", b"/etc/passwd", b"a\nb", b"@drawable/rivelt_mark",
-    b"@style/Theme", b"?attr/colorPrimary", b"#GGGGGG", b"#12345678", b"$(SRCROOT)", b"${x}", b"&lol;", b"%1$s", b"*", b"true", b"-0.5dp",
-)  # fmt: skip
+    b"",
+    b"-1",
+    b"0",
+    b"1e308",
+    b"nan",
+    b"99999999999",
+    b"0x",
+    b"\xf0\x9f\x9b\xb3",
+    b"../../up",
+    b"/etc/passwd",
+    b"a\nb",
+    b"@drawable/rivelt_mark",
+    b"@style/Theme",
+    b"?attr/colorPrimary",
+    b"#GGGGGG",
+    b"#12345678",
+    b"$(SRCROOT)",
+    b"${x}",
+    b"&lol;",
+    b"%1$s",
+    b"*",
+    b"true",
+    b"-0.5dp",
+)
 _VALUE = re.compile(rb'"[^"\n]*"|(?<=>)[^<>\n]+(?=<)|(?<== )[^;\n]+(?=;)')
 _DEPTHS = (3, 60, 5000)
 _MOST_BYTES = 1 << 20  # what repeated repetition may make of a file

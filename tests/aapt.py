@@ -240,8 +240,9 @@ def compile_app(res: Path, manifest: Path, work: Path, stubs: tuple[Path, Path],
     work.mkdir(parents=True, exist_ok=True)
     (work / "AndroidManifest.xml").write_text(text)
     run("compile", "--dir", res, "-o", work / "res.zip")
-    run("link", "-o", work / "app.apk", "--manifest", work / "AndroidManifest.xml", "-I", framework, "--min-sdk-version", min_sdk,
-        "--target-sdk-version", 35, "--auto-add-overlay", library, work / "res.zip")  # fmt: skip
+    levels = ("--min-sdk-version", min_sdk, "--target-sdk-version", 35)
+    inputs = ("--manifest", work / "AndroidManifest.xml", "-I", framework, library, work / "res.zip")
+    run("link", "-o", work / "app.apk", *levels, "--auto-add-overlay", *inputs)
     return parse_dump(run("dump", "resources", work / "app.apk"))
 
 

@@ -12,9 +12,17 @@ from pathlib import Path
 from typing import Any
 
 FLAGS = (
-    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--hide-scrollbars", "--remote-debugging-pipe",
-)  # fmt: skip
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--hide-scrollbars",
+    "--remote-debugging-pipe",
+)
 
 
 def browser() -> str | None:

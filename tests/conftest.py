@@ -25,6 +25,12 @@ settings.register_profile("rivelt", deadline=None)
 settings.load_profile("rivelt")
 
 
+def pytest_terminal_summary(terminalreporter: pytest.TerminalReporter, config: pytest.Config) -> None:
+    """Say that slow tests were left out, if they were."""
+    if config.option.markexpr == "not slow":
+        terminalreporter.write_line("Slow tests were left out; run all tests with: pytest -m ''")
+
+
 @dataclass(frozen=True)
 class Run:
     """How a `rivelt` command ended."""
@@ -93,9 +99,10 @@ def process(tmp_path: Path) -> Command:
 
 @pytest.fixture(scope="session", autouse=True)
 def _made_once(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
-    """Measure each piece of art, and render each recipe, once for the whole run, by all workers together."""
+    """Measure each piece of art, and render each recipe, once for the whole run; draw proofs at a quarter of their scale."""
     from rivelt.art import measure
     from rivelt.pixels import render
+    from rivelt.proof import chart, page, sheet, style
 
     store = tmp_path_factory.getbasetemp().parent / "plates"
     store.mkdir(exist_ok=True)
@@ -119,6 +126,9 @@ def _made_once(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(measure, "measured", measure_once)
         patch.setattr(render, "render", render_once)
+        for module in (style, sheet, chart):
+            patch.setattr(module, "PIXELS_PER_UNIT", 0.5)
+        patch.setattr(page, "DRAWN", 0.28)
         yield
 
 
@@ -137,9 +147,14 @@ def read_tree(root: Path) -> dict[str, bytes]:
 
 
 def quick_sample() -> dict[str, bytes]:
-    """The sample app, with startup images for one iPhone and one iPad and not for all: what every test can afford."""
+    """The sample app, with startup images for one iPhone and one iPad and small uploads: what every test can afford."""
     files = dict(sample_files())
-    files["rivelt.toml"] = files["rivelt.toml"].replace(b'screens = "all"', b'screens = ["iPhone 15", "iPad 10.9"]')
+    for usual, quick in (
+        (b'screens = "all"', b'screens = ["iPhone 15", "iPad 10.9"]'),
+        (b'"1080x1920", "2048x2732"', b'"360x640", "512x683"'),
+    ):
+        assert usual in files["rivelt.toml"]
+        files["rivelt.toml"] = files["rivelt.toml"].replace(usual, quick)
     return files
 
 

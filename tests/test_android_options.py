@@ -32,6 +32,8 @@ GRADIENT_MARK = (
 )
 TEXT_MARK = '<svg xmlns="http://www.w3.org/2000/svg" width="100" height="80"><filter id="f"><feOffset/></filter><rect width="90" height="80" filter="url(#f)"/></svg>'
 
+BITMAP_FOLDERS = {f"drawable-{density}" for density in ("mdpi", "hdpi", "xhdpi", "xxhdpi", "xxxhdpi")}
+
 
 def project(tmp_path: Path, options: str = "", **files: str | bytes | None) -> Path:
     short = {
@@ -57,11 +59,11 @@ def compiled(root: Path, tmp_path: Path, stubs: tuple[Path, Path], level: int = 
     [
         (None, 24, "", {"drawable-anydpi"}),
         (GRADIENT_MARK, 24, "", {"drawable-anydpi"}),
-        (GRADIENT_MARK, 21, "", {"drawable-anydpi-v24", "drawable-hdpi", "drawable-mdpi", "drawable-xhdpi", "drawable-xxhdpi", "drawable-xxxhdpi"}),
-        (None, 24, 'mark_form = "bitmaps"', {"drawable-hdpi", "drawable-mdpi", "drawable-xhdpi", "drawable-xxhdpi", "drawable-xxxhdpi"}),
-        (TEXT_MARK, 24, "ldpi = true", {"drawable-hdpi", "drawable-ldpi", "drawable-mdpi", "drawable-xhdpi", "drawable-xxhdpi", "drawable-xxxhdpi"}),
+        (GRADIENT_MARK, 21, "", {"drawable-anydpi-v24", *BITMAP_FOLDERS}),
+        (None, 24, 'mark_form = "bitmaps"', BITMAP_FOLDERS),
+        (TEXT_MARK, 24, "ldpi = true", {"drawable-ldpi", *BITMAP_FOLDERS}),
     ],
-)  # fmt: skip
+)
 def test_the_mark_is_a_vector_where_it_can_be_one(
     tmp_path: Path,
     rivelt: Command,

@@ -209,7 +209,10 @@ SHAPES = {
             "app/build.gradle.kts": (
                 "dependencies { implementation(libs.appcompat); implementation(libs.androidx.core.splashscreen) }",
             ),
-            "gradle/libs.versions.toml": ('minSdk = "24"\ncoreSplashscreen = "1.0.1"\n', f'"{NEEDS[:-6]}", version.ref'),
+            "gradle/libs.versions.toml": (
+                'minSdk = "24"\ncoreSplashscreen = "1.0.1"\n',
+                f'"{NEEDS[:-6]}", version.ref',
+            ),
         },
         level=24,
     ),
@@ -243,23 +246,41 @@ SHAPES = {
         holds={SOURCE: (INSTALL, "class Main : Base() {\n    override fun onCreate", "import android.os.Bundle\n")},
     ),
     "empty body, no package": Shape(
-        {SOURCE: None, "app/src/main/kotlin/Main.kt": "class Main: Base() {}", MAIN: MANIFEST.replace(' package="example.tern"', ""),
-         GRADLE: GROOVY.replace("    namespace 'example.tern'\n", "")},
+        {
+            SOURCE: None,
+            "app/src/main/kotlin/Main.kt": "class Main: Base() {}",
+            MAIN: MANIFEST.replace(' package="example.tern"', ""),
+            GRADLE: GROOVY.replace("    namespace 'example.tern'\n", ""),
+        },
         holds={"app/src/main/kotlin/Main.kt": (INSTALL,)},
     ),
     "Compose": Shape(
-        {SOURCE: KOTLIN.replace("super", "enableEdgeToEdge()\n        super").replace("setContentView(R.layout.main)", "setContent { Ferry() }")},
+        {
+            SOURCE: KOTLIN.replace("super", "enableEdgeToEdge()\n        super").replace(
+                "setContentView(R.layout.main)", "setContent { Ferry() }"
+            )
+        },
         holds={SOURCE: (INSTALL, "enableEdgeToEdge()\n        install")},
     ),
     "Java": Shape(
         {SOURCE: None, JAVA_SOURCE: JAVA},
-        holds={JAVA_SOURCE: (f"        SplashScreen.installSplashScreen(this); {MARKER}", "import androidx.core.splashscreen.SplashScreen;\n")},
+        holds={
+            JAVA_SOURCE: (
+                f"        SplashScreen.installSplashScreen(this); {MARKER}",
+                "import androidx.core.splashscreen.SplashScreen;\n",
+            )
+        },
     ),
     "Java, Allman, super not first": Shape(
-        {SOURCE: None, JAVA_SOURCE: ALLMAN}, holds={JAVA_SOURCE: (f"int x = 1;\n        SplashScreen.installSplashScreen(this); {MARKER}",)}
+        {SOURCE: None, JAVA_SOURCE: ALLMAN},
+        holds={JAVA_SOURCE: (f"int x = 1;\n        SplashScreen.installSplashScreen(this); {MARKER}",)},
     ),
     "Java, another SplashScreen": Shape(
-        {SOURCE: None, JAVA_SOURCE: JAVA, JAVA_SOURCE.replace("Main", "SplashScreen"): "package example.tern;\nclass SplashScreen {}\n"},
+        {
+            SOURCE: None,
+            JAVA_SOURCE: JAVA,
+            JAVA_SOURCE.replace("Main", "SplashScreen"): "package example.tern;\nclass SplashScreen {}\n",
+        },
         holds={JAVA_SOURCE: ("        androidx.core.splashscreen.SplashScreen.installSplashScreen(this);",)},
     ),
     "Java, public in the superclass": Shape(
@@ -273,7 +294,9 @@ SHAPES = {
     "the call is in the superclass": Shape(
         {
             SOURCE: "package example.tern\n\nclass Main : Base()\n",
-            SOURCE.replace("Main", "Base"): KOTLIN.replace("Main", "Base").replace("        super", "        installSplashScreen()\n        super"),
+            SOURCE.replace("Main", "Base"): KOTLIN.replace("Main", "Base").replace(
+                "        super", "        installSplashScreen()\n        super"
+            ),
             GRADLE: GROOVY.replace("androidx.appcompat:appcompat:1.7.0", NEEDS),
         },
         holds={SOURCE: ("class Main : Base()\n",), GRADLE: (NEEDS,)},
@@ -305,14 +328,23 @@ SHAPES = {
         says="does not use AndroidX",
         holds={SOURCE: (f"        setTheme(R.style.Tern) {MARKER}must stay before super.onCreate\n        super",)},
     ),
-    "compiled with an old SDK": Shape({GRADLE: GROOVY.replace("compileSdk 35", "compileSdk 30")}, way="platform", says="compileSdk is 30", compiles=30),
+    "compiled with an old SDK": Shape(
+        {GRADLE: GROOVY.replace("compileSdk 35", "compileSdk 30")}, way="platform", says="compileSdk is 30", compiles=30
+    ),
     "no source": Shape({SOURCE: None}, way="platform", says="was not found"),
-    "unreadable source": Shape({SOURCE: KOTLIN.replace("{\n        super", "{ ((( \n        super")}, way="platform", says="not understood"),
+    "unreadable source": Shape(
+        {SOURCE: KOTLIN.replace("{\n        super", "{ ((( \n        super")}, way="platform", says="not understood"
+    ),
     "not UTF-8": Shape({SOURCE: KOTLIN.encode() + b"// \xe9\n"}, way="platform", says="not UTF-8"),
-    "broken build": Shape({GRADLE: GROOVY.replace("minSdk 21\n", "minSdk 21 {\n")}, way="platform", says="never closed"),
+    "broken build": Shape(
+        {GRADLE: GROOVY.replace("minSdk 21\n", "minSdk 21 {\n")}, way="platform", says="never closed"
+    ),
     "no build": Shape({GRADLE: None, SOURCE: None}, way="platform"),
     "sets its theme itself": Shape(
-        {SOURCE: KOTLIN.replace("        super", "        setTheme(R.style.Tern)\n        super"), GRADLE: "// com.android.application"},
+        {
+            SOURCE: KOTLIN.replace("        super", "        setTheme(R.style.Tern)\n        super"),
+            GRADLE: "// com.android.application",
+        },
         way="platform",
         holds={SOURCE: ("setTheme(R.style.Tern)\n",)},
     ),
@@ -323,7 +355,8 @@ SHAPES = {
             MAIN: MANIFEST.replace('".Main"', '".ui.Main"'),
             GRADLE: GROOVY.replace("compileSdk 35", "compileSdk 30"),
         },
-        way="platform", compiles=30,
+        way="platform",
+        compiles=30,
         holds={"app/src/main/java/example/tern/ui/Main.kt": ("setTheme(example.tern.R.style.Tern)",)},
     ),
     "a framework's activity": Shape(
@@ -333,8 +366,14 @@ SHAPES = {
         unused=("app/src/main/res/drawable/launch_background.xml", "app/src/main/res/drawable/logo.png"),
         after="@style/NormalTheme",
         holds={
-            STYLE_FILE: ('<item name="android:windowBackground">@drawable/rivelt_window</item>', ">#FFFFFF<", "<!-- Shown while"),
-            "app/src/main/res/values-v31/rivelt_launch.xml": ('<style name="LaunchTheme" parent="@android:style/Theme.Light.NoTitleBar">',),
+            STYLE_FILE: (
+                '<item name="android:windowBackground">@drawable/rivelt_window</item>',
+                ">#FFFFFF<",
+                "<!-- Shown while",
+            ),
+            "app/src/main/res/values-v31/rivelt_launch.xml": (
+                '<style name="LaunchTheme" parent="@android:style/Theme.Light.NoTitleBar">',
+            ),
             "app/src/main/res/values-night-v31/rivelt_launch.xml": ('parent="@android:style/Theme.Black.NoTitleBar"',),
         },
     ),
@@ -351,7 +390,8 @@ SHAPES = {
                 "</application>",
                 '<activity-alias android:name=".Old" android:targetActivity=".Gone" android:enabled="false">FILTER</activity-alias>'
                 '<activity-alias android:name=".Door" android:targetActivity=".Main">FILTER</activity-alias></application>'.replace(
-                    "FILTER", re.search(r"<intent-filter>.*</intent-filter>", MANIFEST, re.DOTALL)[0]  # type: ignore[index]
+                    "FILTER",
+                    re.search(r"<intent-filter>.*</intent-filter>", MANIFEST, re.DOTALL)[0],  # type: ignore[index]
                 ),
             )
         },
@@ -396,20 +436,38 @@ SHAPES = {
         holds={JAVA_SOURCE: (f"        setTheme(R.style.Tern); {MARKER}",)},
     ),
     # Left alone, with the reason.
-    "no launcher and no build": Shape({MAIN: MANIFEST.replace("LAUNCHER", "INFO"), GRADLE: None}, way=None, says="no activity of this manifest is started"),
-    "no launcher": Shape({MAIN: MANIFEST.replace("LAUNCHER", "INFO")}, way=None, says="no activity of this manifest is started"),
+    "no launcher and no build": Shape(
+        {MAIN: MANIFEST.replace("LAUNCHER", "INFO"), GRADLE: None},
+        way=None,
+        says="no activity of this manifest is started",
+    ),
+    "no launcher": Shape(
+        {MAIN: MANIFEST.replace("LAUNCHER", "INFO")}, way=None, says="no activity of this manifest is started"
+    ),
     "manifest that is not XML": Shape({MAIN: "<manifest"}, way=None, says="not well-formed XML"),
     "theme that does not exist": Shape({STYLE_FILE: "<resources/>"}, way=None, says="@style/Tern is defined nowhere"),
-    "placeholder theme": Shape({MAIN: MANIFEST.replace("@style/Tern", "${theme}")}, way=None, says="is not known before the build"),
-    "name taken": Shape({"app/src/main/res/values/c.xml": '<resources><color name="rivelt_ground">#123</color></resources>'}, way=None, says="color/rivelt_ground is taken"),
+    "placeholder theme": Shape(
+        {MAIN: MANIFEST.replace("@style/Tern", "${theme}")}, way=None, says="is not known before the build"
+    ),
+    "name taken": Shape(
+        {"app/src/main/res/values/c.xml": '<resources><color name="rivelt_ground">#123</color></resources>'},
+        way=None,
+        says="color/rivelt_ground is taken",
+    ),
     "two launchers": Shape(
         {MAIN: TWO_LAUNCHERS},
         way=None,
         says="the launcher starts several activities: .Main, .Two",
     ),
-    "two modules": Shape({"wharf/AndroidManifest.xml": MANIFEST, "wharf/build.gradle": GROOVY}, way=None, says="there are several app modules: app, wharf"),
-    "compat asked for in vain": Shape({SOURCE: None}, options='way = "compat"', way=None, says="the compatibility library cannot be used"),
-}  # fmt: skip
+    "two modules": Shape(
+        {"wharf/AndroidManifest.xml": MANIFEST, "wharf/build.gradle": GROOVY},
+        way=None,
+        says="there are several app modules: app, wharf",
+    ),
+    "compat asked for in vain": Shape(
+        {SOURCE: None}, options='way = "compat"', way=None, says="the compatibility library cannot be used"
+    ),
+}
 
 
 @pytest.mark.parametrize("shape", SHAPES.values(), ids=SHAPES)

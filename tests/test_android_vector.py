@@ -28,7 +28,7 @@ DRAWINGS = {
     "clips within clips": '<clipPath id="a"><circle cx="50" cy="50" r="40"/></clipPath><clipPath id="b"><rect x="40" y="20" width="70" height="50"/></clipPath><g clip-path="url(#a)"><rect width="120" height="100" fill="#C8452F" clip-path="url(#b)"/></g>',
     "mitres and bevels": '<path d="M10 90L30 20L50 90L70 20L90 90" fill="none" stroke="#12414F" stroke-width="6" stroke-linejoin="miter" stroke-miterlimit="8"/><path d="M10 50h90v20" fill="none" stroke="#A3660C" stroke-width="7" stroke-linejoin="bevel"/>',
     "turned and mirrored": '<g transform="translate(60 50) rotate(33) scale(-1 1.0)"><path d="M-30-20h50l10 30z" fill="#1F6E7D"/><circle r="9" fill="#FFF"/></g>',
-}  # fmt: skip
+}
 
 
 def apart(art: Art, box: Rect) -> float:
@@ -60,8 +60,13 @@ def test_the_demos_marks_as_vector_drawables(name: str) -> None:
 
 @settings(max_examples=25, deadline=None)
 @given(
-    a=st.floats(0.3, 2), b=st.floats(-1, 1), c=st.floats(-1, 1), d=st.floats(0.3, 2), x=st.floats(0.2, 0.8), y=st.floats(0.2, 0.8)
-)  # fmt: skip
+    a=st.floats(0.3, 2),
+    b=st.floats(-1, 1),
+    c=st.floats(-1, 1),
+    d=st.floats(0.3, 2),
+    x=st.floats(0.2, 0.8),
+    y=st.floats(0.2, 0.8),
+)
 def test_any_affine_gradient_becomes_a_group(a: float, b: float, c: float, d: float, x: float, y: float) -> None:
     if abs(a * d - b * c) < 0.1:
         return

@@ -63,7 +63,7 @@ CREATED = {
         for size in ("1179x2556@3x", "2556x1179@3x", "1640x2360@2x", "2360x1640@2x")
         for dark in ("", "-dark")
     ),
-    *(f"uploads/custom-{size}-{look}.png" for size in ("1080x1920", "2048x2732") for look in ("light", "dark")),
+    *(f"uploads/custom-{size}-{look}.png" for size in ("360x640", "512x683") for look in ("light", "dark")),
 }
 
 

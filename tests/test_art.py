@@ -68,14 +68,22 @@ def test_hull_holds_every_point_and_is_made_of_them(cloud: list[Point]) -> None:
 SHAPES = st.one_of(
     st.builds(
         '<rect x="{}" y="{}" width="{}" height="{}" rx="{}"/>'.format,
-        st.integers(0, 60), st.integers(0, 60), st.integers(8, 40), st.integers(8, 40), st.integers(0, 20),
+        st.integers(0, 60),
+        st.integers(0, 60),
+        st.integers(8, 40),
+        st.integers(8, 40),
+        st.integers(0, 20),
     ),
     st.builds('<circle cx="{}" cy="{}" r="{}"/>'.format, st.integers(20, 80), st.integers(20, 80), st.integers(4, 20)),
     st.builds(
         '<path d="M{} {}L{} {}" stroke="black" stroke-width="{}" stroke-linecap="round"/>'.format,
-        st.integers(10, 90), st.integers(10, 90), st.integers(10, 90), st.integers(10, 90), st.integers(3, 10),
+        st.integers(10, 90),
+        st.integers(10, 90),
+        st.integers(10, 90),
+        st.integers(10, 90),
+        st.integers(3, 10),
     ),
-)  # fmt: skip
+)
 
 
 def context(art: Art, **layout: object) -> PlanContext:

@@ -108,36 +108,100 @@ def moving(root: Path) -> None:
 # For each rule: what breaks it, and a word of what is said.
 BROKEN: dict[str, tuple[Spoil, str]] = {
     "AND01": (swap(ACTIVITY, r"installSplashScreen\(\)[^\n]*", ""), "never calls installSplashScreen"),
-    "AND02": (swap(MANIFEST, "@style/rivelt_launch", "@style/Theme.Skerryline"), "but starts with @style/Theme.Skerryline"),
+    "AND02": (
+        swap(MANIFEST, "@style/rivelt_launch", "@style/Theme.Skerryline"),
+        "but starts with @style/Theme.Skerryline",
+    ),
     "AND03": (swap(f"{RES}/values*/rivelt_launch.xml", ITEM, ""), "has no postSplashScreenTheme"),
     "AND04": (swap(f"{RES}/values-night/rivelt_launch.xml", ITEM, ""), "values-night lacks postSplashScreenTheme"),
     "AND05": (drop(f"{RES}/values-night-v31", f"{RES}/values-night-v33"), "values-night wins over values-v31"),
-    "AND06": (swap(f"{RES}/values/rivelt_launch.xml", 'name="windowSplash', 'name="android:windowSplash'), "older systems do not know it"),
-    "AND07": (both(ICON, put(f"{RES}/drawable/other.xml", VECTOR.format(288, 200))), "the launch icon is 288dp x 200dp"),
+    "AND06": (
+        swap(f"{RES}/values/rivelt_launch.xml", 'name="windowSplash', 'name="android:windowSplash'),
+        "older systems do not know it",
+    ),
+    "AND07": (
+        both(ICON, put(f"{RES}/drawable/other.xml", VECTOR.format(288, 200))),
+        "the launch icon is 288dp x 200dp",
+    ),
     "AND08": (both(ICON, put(f"{RES}/drawable/other.xml", VECTOR.format(288, 288))), "all beyond 96 dp is cut away"),
     "AND09": (both(ICON, put(f"{RES}/drawable/other.png", png(288, 288))), "blurred on every newer phone"),
     "AND10": (put(f"{RES}/drawable-mdpi/rivelt_imprint.png", png(100, 100)), "the image at the foot is 100 x 100"),
-    "AND11": (swap(f"{RES}/values/rivelt_launch.xml", "(<item name=\"postSplash)", r'<item name="windowSplashScreenAnimationDuration">1500</item>\1'), "1500 ms"),
-    "AND12": (swap(ACTIVITY, IN_ONCREATE, "super.onCreate(savedInstanceState)\n        list.postDelayed({ startActivity(next); finish() }, 900)"), "a second launch screen"),
-    "AND13": (swap(ACTIVITY, IN_ONCREATE, "super.onCreate(savedInstanceState)\n        Thread.sleep(2000)"), "the launcher sleeps"),
+    "AND11": (
+        swap(
+            f"{RES}/values/rivelt_launch.xml",
+            '(<item name="postSplash)',
+            r'<item name="windowSplashScreenAnimationDuration">1500</item>\1',
+        ),
+        "1500 ms",
+    ),
+    "AND12": (
+        swap(
+            ACTIVITY,
+            IN_ONCREATE,
+            "super.onCreate(savedInstanceState)\n        list.postDelayed({ startActivity(next); finish() }, 900)",
+        ),
+        "a second launch screen",
+    ),
+    "AND13": (
+        swap(ACTIVITY, IN_ONCREATE, "super.onCreate(savedInstanceState)\n        Thread.sleep(2000)"),
+        "the launcher sleeps",
+    ),
     "AND14": (put(f"{RES}/drawable/Logo-Big.xml", VECTOR.format(9, 9)), "refused at build time"),
     "AND15": (put(f"{RES}/drawable-mdpi/rivelt_imprint.xml", VECTOR.format(9, 9)), "two resources of one name"),
-    "AND16": (both(swap(f"{RES}/drawable/rivelt_window.xml", 'android:gravity="[^"]*"', 'android:gravity="fill"')), "is stretched"),
-    "AND17": (swap(MANIFEST, 'android:theme="@style/Theme.Skerryline"', 'android:theme="@style/rivelt_launch"'), ".TicketActivity inherits"),
-    "AND18": (swap(ACTIVITY, r"installSplashScreen\(\)", "installSplashScreen().setKeepOnScreenCondition { true }"), "never goes"),
-    "IOS01": (swap(PLIST, r"<key>UILaunchStoryboardName</key>\s*<string>[^<]*</string>", ""), "the app runs letterboxed"),
+    "AND16": (
+        both(swap(f"{RES}/drawable/rivelt_window.xml", 'android:gravity="[^"]*"', 'android:gravity="fill"')),
+        "is stretched",
+    ),
+    "AND17": (
+        swap(MANIFEST, 'android:theme="@style/Theme.Skerryline"', 'android:theme="@style/rivelt_launch"'),
+        ".TicketActivity inherits",
+    ),
+    "AND18": (
+        swap(ACTIVITY, r"installSplashScreen\(\)", "installSplashScreen().setKeepOnScreenCondition { true }"),
+        "never goes",
+    ),
+    "IOS01": (
+        swap(PLIST, r"<key>UILaunchStoryboardName</key>\s*<string>[^<]*</string>", ""),
+        "the app runs letterboxed",
+    ),
     "IOS02": (swap(PLIST, "(<key>UILaunchStoryboardName)", r"<key>UILaunchScreen</key><dict/>\1"), "declares both"),
     "IOS03": (swap(PLIST, "<string>RiveltLaunch</string>", "<string>Nowhere</string>"), "is not in target Skerryline"),
-    "IOS04": (swap(STORYBOARD, "</subviews>", '<label text="Ahoy" id="x"><rect key="frame" x="0" y="0" width="9" height="9"/></label></subviews>'), "'Ahoy'"),
-    "IOS05": (swap(STORYBOARD, '<viewController id', '<viewController customClass="Opening" id'), "cannot use the class Opening"),
+    "IOS04": (
+        swap(
+            STORYBOARD,
+            "</subviews>",
+            '<label text="Ahoy" id="x"><rect key="frame" x="0" y="0" width="9" height="9"/></label></subviews>',
+        ),
+        "'Ahoy'",
+    ),
+    "IOS05": (
+        swap(STORYBOARD, "<viewController id", '<viewController customClass="Opening" id'),
+        "cannot use the class Opening",
+    ),
     "IOS06": (drop(f"{SETS}/RiveltMark.imageset/RiveltMark@3x.png"), "RiveltMark@3x.png is listed, but is not there"),
     "IOS07": (put(f"{SETS}/RiveltMark.imageset/RiveltMark@2x.png", png(200, 160)), "2x is 100 x 80 points"),
-    "IOS08": (lambda root: light_alone(root / f"{SETS}/RiveltMark.imageset/Contents.json"), "the image on it is the light one"),
-    "IOS09": (swap(STORYBOARD, r'<constraint firstItem="rvl-mk-0001" firstAttribute="centerX"[^>]*>', ""), "left of the middle"),
+    "IOS08": (
+        lambda root: light_alone(root / f"{SETS}/RiveltMark.imageset/Contents.json"),
+        "the image on it is the light one",
+    ),
+    "IOS09": (
+        swap(STORYBOARD, r'<constraint firstItem="rvl-mk-0001" firstAttribute="centerX"[^>]*>', ""),
+        "left of the middle",
+    ),
     "IOS10": (swap(STORYBOARD, 'constant="24"', 'constant="-30"'), "reaches out of the safe area"),
-    "IOS11": (both(swap(STORYBOARD, "scaleAspectFit", "scaleToFill"), swap(STORYBOARD, 'constant="106"', 'constant="180"')), "is stretched by"),
+    "IOS11": (
+        both(swap(STORYBOARD, "scaleAspectFit", "scaleToFill"), swap(STORYBOARD, 'constant="106"', 'constant="180"')),
+        "is stretched by",
+    ),
     "IOS12": (put(f"{SETS}/RiveltMark.imageset/RiveltMark@3x.png", png(2800, 2800)), "MB decoded"),
-    "IOS13": (swap(PLIST, "(<key>UILaunchStoryboardName)", r"<key>UIStatusBarStyle</key><string>UIStatusBarStyleLightContent</string>\1"), "cannot be read"),
+    "IOS13": (
+        swap(
+            PLIST,
+            "(<key>UILaunchStoryboardName)",
+            r"<key>UIStatusBarStyle</key><string>UIStatusBarStyleLightContent</string>\1",
+        ),
+        "cannot be read",
+    ),
     "WIN01": (swap(PACKAGE, "RiveltLaunch.png", "Lost.png"), r"Assets\Lost.png has no file"),
     "WIN02": (put("windows/Assets/RiveltLaunch.scale-200.png", png(620, 300)), "at 200 % it must be 1240 x 600"),
     "WIN03": (put("windows/Assets/RiveltLaunch.scale-400.png", png(9, 9) + b" " * 200_000), "at most 200 kB"),
@@ -150,26 +214,66 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
     "WEB04": (swap(PAGE, r" and \(prefers-color-scheme: (?:light|dark)\)", ""), "several startup images match"),
     "WEB05": (put("web/rivelt/start-1179x2556@3x.png", png(100, 100)), "is 100 x 100"),
     "WEB06": (swap(WEB, "standalone", "browser"), "opens in the browser"),
-    "UPL01": (drop("uploads/custom-1080x1920-dark.png"), "custom-1080x1920-dark.png is not there"),
+    "UPL01": (drop("uploads/custom-360x640-dark.png"), "custom-360x640-dark.png is not there"),
     "SIT01": (swap(MANIFEST, "</application>", ""), "not well-formed XML"),
     "ART01": (put("art/mark.svg", SVG.format('<text y="40" font-size="40">Ahoy</text>')), "holds text"),
-    "ART02": (both(put("art/mark.png", png(300, 300)), swap(BRIEF, r"art/mark\.svg", "art/mark.png")), "too few pixels"),
-    "ART03": (put("art/mark.svg", SVG.format('<rect width="100" height="80" rx="4" fill="#F0E8DA"/>')), "is hard to see on #F3EBDD"),
-    "ART04": (put("art/mark.svg", SVG.format('<rect width="100" height="80" fill="#fff"/><circle cx="50" cy="40" r="20" fill="#123"/>')), "baked in"),
+    "ART02": (
+        both(put("art/mark.png", png(300, 300)), swap(BRIEF, r"art/mark\.svg", "art/mark.png")),
+        "too few pixels",
+    ),
+    "ART03": (
+        put("art/mark.svg", SVG.format('<rect width="100" height="80" rx="4" fill="#F0E8DA"/>')),
+        "is hard to see on #F3EBDD",
+    ),
+    "ART04": (
+        put(
+            "art/mark.svg",
+            SVG.format('<rect width="100" height="80" fill="#fff"/><circle cx="50" cy="40" r="20" fill="#123"/>'),
+        ),
+        "baked in",
+    ),
     "ART05": (moving, "2 frames"),
-    "ART06": (both(put("art/b.png", png(400, 3000)), swap(BRIEF, r'imprint = "art/imprint\.svg"', r'imprint = "art/imprint.svg"\nbackdrop = "art/b.png"'), swap(BRIEF, r"\[layout\]", "[layout]\nfocus = [0.5, 0.01]")), "the focus of"),
+    "ART06": (
+        both(
+            put("art/b.png", png(400, 3000)),
+            swap(BRIEF, r'imprint = "art/imprint\.svg"', r'imprint = "art/imprint.svg"\nbackdrop = "art/b.png"'),
+            swap(BRIEF, r"\[layout\]", "[layout]\nfocus = [0.5, 0.01]"),
+        ),
+        "the focus of",
+    ),
     "ART08": (swap(BRIEF, 'mark_size = "fit"', "mark_size = 400"), "is drawn"),
     "ART09": (swap("art/mark.svg", "</svg>", "<!--" + "x" * 5_100_000 + "--></svg>"), "weighs 5.1 MB"),
     "ART10": (drop("art/mark.svg"), "does not exist"),
-    "SCN01": (swap(f"{RES}/drawable-night-anydpi-v24/rivelt_mark.xml", "(?i)#[0-9a-f]{6,8}", "#13222C"), "this image is hard to tell from #13212B (dark): 0% of its outline"),
-    "SCN02": (repaint(f"{SETS}/RiveltImprint.imageset/RiveltImprint-dark@*.png", lambda image: image.flatten(background=255)), "stands in a box of #FFFFFF on #13212B (dark)"),
-    "SCN03": (lambda root: [path.write_bytes((root / RES / "drawable-mdpi/rivelt_imprint.png").read_bytes()) for path in root.glob(f"{RES}/drawable-*/rivelt_imprint.png")], "this image is shown 3.0 times as large as its pixels allow, on Android"),
-    "SCN04": (repaint(f"{RES}/drawable-*/rivelt_imprint.png", lambda image: image * 0), "this image shows nothing (light)"),
-    "HND01": (lambda root: put(BRIEF, (root / BRIEF).read_text() + '\n[handoff]\nfirst_ground = "#FF0000"\n')(root), "a flash (light): the first screen is #FF0000"),
+    "SCN01": (
+        swap(f"{RES}/drawable-night-anydpi-v24/rivelt_mark.xml", "(?i)#[0-9a-f]{6,8}", "#13222C"),
+        "this image is hard to tell from #13212B (dark): 0% of its outline",
+    ),
+    "SCN02": (
+        repaint(f"{SETS}/RiveltImprint.imageset/RiveltImprint-dark@*.png", lambda image: image.flatten(background=255)),
+        "stands in a box of #FFFFFF on #13212B (dark)",
+    ),
+    "SCN03": (
+        lambda root: [
+            path.write_bytes((root / RES / "drawable-mdpi/rivelt_imprint.png").read_bytes())
+            for path in root.glob(f"{RES}/drawable-*/rivelt_imprint.png")
+        ],
+        "this image is shown 3.0 times as large as its pixels allow, on Android",
+    ),
+    "SCN04": (
+        repaint(f"{RES}/drawable-*/rivelt_imprint.png", lambda image: image * 0),
+        "this image shows nothing (light)",
+    ),
+    "HND01": (
+        lambda root: put(BRIEF, (root / BRIEF).read_text() + '\n[handoff]\nfirst_ground = "#FF0000"\n')(root),
+        "a flash (light): the first screen is #FF0000",
+    ),
     "DRF01": (swap(BRIEF, "#F3EBDD", "#FFEEDD"), "apply would edit this file"),
-    "DRF02": (swap(f"{RES}/values/rivelt_launch.xml", "</resources>", "<!-- mine --></resources>"), "a person has edited"),
+    "DRF02": (
+        swap(f"{RES}/values/rivelt_launch.xml", "</resources>", "<!-- mine --></resources>"),
+        "a person has edited",
+    ),
     "DRF03": (lambda _root: None, "nothing uses this launch image"),
-}  # fmt: skip
+}
 SEEN_ELSEWHERE = {"ART07", "HND02"}  # a derived mark is in tests/test_art_colour.py, a waiting screen below
 
 
@@ -249,16 +353,24 @@ _WRAPPED = (
     [
         ('"center"', '"center|top"', "jumps by 256 dp"),
         ('"288dp"', '"200dp"', "jumps by 88 dp"),
-        ('android:src="@drawable/rivelt_mark"', 'android:src="@drawable/rivelt_mark" android:padding="10dp"', "jumps by 20 dp"),
+        (
+            'android:src="@drawable/rivelt_mark"',
+            'android:src="@drawable/rivelt_mark" android:padding="10dp"',
+            "jumps by 20 dp",
+        ),
         ('android:src="@drawable/rivelt_mark"', 'android:src="@drawable/rivelt_mark" android:scaleType="center"', None),
-        ('android:src="@drawable/rivelt_mark"', 'android:src="@drawable/rivelt_mark" android:scaleType="matrix"', "scaleType"),
+        (
+            'android:src="@drawable/rivelt_mark"',
+            'android:src="@drawable/rivelt_mark" android:scaleType="matrix"',
+            "scaleType",
+        ),
         ('android:src="@drawable/rivelt_mark"', 'android:src="@drawable/rivelt_mark" android:visibility="gone"', None),
         ('"288dp"', '"wrap_content"', None),
         ('"288dp"', '"@dimen/nowhere"', "is unknown"),
         (*_WRAPPED, "<LinearLayout> in"),
         ("</FrameLayout>", "", "not well-formed"),
     ],
-)  # fmt: skip
+)
 def test_a_layout_of_the_first_moment_is_worked_out(
     sample: Path, rivelt: Command, old: str, new: str, told: str | None
 ) -> None:
@@ -324,14 +436,24 @@ SARIF = {
         "runs": {"type": "array", "items": {"$ref": "#/$defs/run"}},
     },
     "$defs": {
-        "message": {"type": "object", "required": ["text"], "additionalProperties": False, "properties": {"text": {"type": "string"}}},
+        "message": {
+            "type": "object",
+            "required": ["text"],
+            "additionalProperties": False,
+            "properties": {"text": {"type": "string"}},
+        },
         "level": {"enum": ["none", "note", "warning", "error"]},
         "run": {
             "type": "object",
             "required": ["tool"],
             "additionalProperties": False,
             "properties": {
-                "tool": {"type": "object", "required": ["driver"], "additionalProperties": False, "properties": {"driver": {"$ref": "#/$defs/driver"}}},
+                "tool": {
+                    "type": "object",
+                    "required": ["driver"],
+                    "additionalProperties": False,
+                    "properties": {"driver": {"$ref": "#/$defs/driver"}},
+                },
                 "originalUriBaseIds": {"type": "object"},
                 "columnKind": {"enum": ["utf16CodeUnits", "unicodeCodePoints"]},
                 "results": {"type": "array", "items": {"$ref": "#/$defs/result"}},
@@ -341,7 +463,11 @@ SARIF = {
             "type": "object",
             "required": ["name"],
             "additionalProperties": False,
-            "properties": {"name": {"type": "string"}, "semanticVersion": {"type": "string"}, "rules": {"type": "array", "uniqueItems": True, "items": {"$ref": "#/$defs/rule"}}},
+            "properties": {
+                "name": {"type": "string"},
+                "semanticVersion": {"type": "string"},
+                "rules": {"type": "array", "uniqueItems": True, "items": {"$ref": "#/$defs/rule"}},
+            },
         },
         "rule": {
             "type": "object",
@@ -350,7 +476,11 @@ SARIF = {
             "properties": {
                 "id": {"type": "string"},
                 **{name: {"$ref": "#/$defs/message"} for name in ("shortDescription", "fullDescription", "help")},
-                "defaultConfiguration": {"type": "object", "additionalProperties": False, "properties": {"level": {"$ref": "#/$defs/level"}}},
+                "defaultConfiguration": {
+                    "type": "object",
+                    "additionalProperties": False,
+                    "properties": {"level": {"$ref": "#/$defs/level"}},
+                },
             },
         },
         "result": {
@@ -374,14 +504,27 @@ SARIF = {
                     "required": ["artifactLocation"],
                     "additionalProperties": False,
                     "properties": {
-                        "artifactLocation": {"type": "object", "additionalProperties": False, "properties": {"uri": {"type": "string", "format": "uri-reference"}, "uriBaseId": {"type": "string"}}},
-                        "region": {"type": "object", "additionalProperties": False, "properties": {name: {"type": "integer", "minimum": 1} for name in ("startLine", "startColumn")}},
+                        "artifactLocation": {
+                            "type": "object",
+                            "additionalProperties": False,
+                            "properties": {
+                                "uri": {"type": "string", "format": "uri-reference"},
+                                "uriBaseId": {"type": "string"},
+                            },
+                        },
+                        "region": {
+                            "type": "object",
+                            "additionalProperties": False,
+                            "properties": {
+                                name: {"type": "integer", "minimum": 1} for name in ("startLine", "startColumn")
+                            },
+                        },
                     },
                 }
             },
         },
     },
-}  # fmt: skip
+}
 
 
 # What the sample is found to have before anything is applied; the launcher icon stands in a box in both looks.

@@ -17,14 +17,41 @@ import jsonschema
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
 
-from conftest import BRIEF, MARK, Command, read_tree, small_android, write_tree
+from conftest import BRIEF, MARK, Command, quick_sample, read_tree, small_android, write_tree
 from rivelt.brief.places import key_places
 from rivelt.brief.schema import json_schema
 from rivelt.colour import Colour
+from rivelt.demo.layout import lay_out
 from rivelt.platforms import platform_tables
 
+SHEETS = {"before": "proof-before.png", "after": "proof.png", "page": "proof.html"}
 
+
+@pytest.fixture
+def quick_demo(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The demo lays out the sample app with fewer images."""
+    monkeypatch.setattr("rivelt.demo.layout.sample_files", quick_sample)
+
+
+@pytest.mark.slow
+def test_the_demo_is_drawn_at_its_full_scale(tmp_path: Path, process: Command) -> None:
+    done = process("demo", "--json")
+    assert done.code == 0, done.err
+    root = tmp_path / "skerryline-demo"
+    assert done.json == {
+        "folder": "skerryline-demo",
+        **{key: f"skerryline-demo/{name}" for key, name in SHEETS.items()},
+    }
+    with Image.open(root / "proof.png") as sheet:
+        assert sheet.width == 3200
+    assert len(list((root / "web/rivelt").glob("start-*.png"))) == 88, "22 sizes upright and on the side, in both looks"
+    assert process("apply", cwd=root).out.startswith("Nothing to do")
+    assert process("check", cwd=root).code == 0
+
+
+@pytest.mark.usefixtures("quick_demo")
 def test_the_demo_does_the_whole_job_and_can_be_run_again(tmp_path: Path, rivelt: Command) -> None:
     done = rivelt("demo")
     assert done.code == 0, done.err
@@ -50,7 +77,8 @@ def test_the_demo_refuses_a_folder_with_something_else_in_it(tmp_path: Path, riv
 
 
 def test_the_demo_refuses_to_lose_what_was_changed_in_it(tmp_path: Path, rivelt: Command) -> None:
-    rivelt("demo", "d")
+    lay_out(tmp_path / "d")
+    assert rivelt("apply", "--only", "windows", cwd=tmp_path / "d").code == 0
     brief = tmp_path / "d/rivelt.toml"
     brief.write_text(brief.read_text().replace("#F3EBDD", "#FFEEDD"))
     refused = rivelt("demo", "d")
@@ -164,6 +192,7 @@ def test_quiet_says_nothing_and_json_only_json(sample: Path, rivelt: Command, co
     json.loads(rivelt(*command.split(), "--json", cwd=sample).out)
 
 
+@pytest.mark.slow
 def test_colour_only_on_a_terminal_and_not_against_the_persons_wish(sample: Path) -> None:
     import pty
     import subprocess
@@ -251,6 +280,7 @@ def test_the_schema_is_printed_for_editors(tmp_path: Path, rivelt: Command) -> N
     assert (refused.code, "missing option '--mark'" in refused.err) == (2, True)
 
 
+@pytest.mark.slow
 def test_apply_watches_the_brief_and_the_art(tmp_path: Path) -> None:
     root = write_tree(tmp_path / "tern", small_android())
     command = [sys.executable, "-m", "rivelt", "apply", "--watch", "--proof", "proof.png"]

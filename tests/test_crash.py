@@ -82,6 +82,7 @@ def killed_at(number: int, work: Callable[[], object]) -> bool:
     return os.WIFSIGNALED(status)
 
 
+@pytest.mark.slow
 def test_an_apply_killed_at_any_point_can_be_taken_back(stopped: tuple[Path, int]) -> None:
     root, distance = stopped
     old = own(root)
@@ -100,6 +101,7 @@ def test_an_apply_killed_at_any_point_can_be_taken_back(stopped: tuple[Path, int
     assert read_tree(root) == old
 
 
+@pytest.mark.slow
 def test_an_undo_killed_at_any_point_can_be_finished(stopped: tuple[Path, int], tmp_path: Path) -> None:
     root, distance = stopped
     old = own(root)
@@ -118,6 +120,7 @@ def test_an_undo_killed_at_any_point_can_be_finished(stopped: tuple[Path, int], 
     assert own(root) == old
 
 
+@pytest.mark.slow
 def test_the_next_command_says_what_happened(tmp_path: Path, rivelt: Command) -> None:
     root = project(tmp_path)
     changes = job.open_brief(root).changes()
@@ -166,9 +169,13 @@ def test_of_two_applies_at_once_one_is_refused(tmp_path: Path, rivelt: Command) 
     assert rivelt("apply", cwd=root).code == 0
     # A process that holds the lock and dies holds it no longer.
     held = subprocess.Popen(
-        [sys.executable, "-c", f"from rivelt.workspace.lock import exclusive\nfrom pathlib import Path\nimport time\nwith exclusive(Path({str(root)!r})):\n    print('held', flush=True); time.sleep(60)"],
+        [
+            sys.executable,
+            "-c",
+            f"from rivelt.workspace.lock import exclusive\nfrom pathlib import Path\nimport time\nwith exclusive(Path({str(root)!r})):\n    print('held', flush=True); time.sleep(60)",
+        ],
         stdout=subprocess.PIPE,
-    )  # fmt: skip
+    )
     assert held.stdout is not None
     held.stdout.readline()
     assert rivelt("undo", cwd=root).code == 3
@@ -198,6 +205,7 @@ def test_several_levels_are_listed_and_taken_back(tmp_path: Path, rivelt: Comman
     assert (lost.code, "there is no folder" in lost.err) == (2, True)
 
 
+@pytest.mark.slow
 def test_ctrl_c_leaves_nothing_half_done(tmp_path: Path) -> None:
     root = project(tmp_path)
     old = own(root)

@@ -50,26 +50,60 @@ TROUBLE: dict[str, dict[str, str | bytes]] = {
     "image with a drive": {"win/Package.appxmanifest": launch("C:\\secret.png")},
     "image with a line end": {"win/Package.appxmanifest": launch("Assets\\a&#10;b.png")},
     "image without a name": {"win/Package.appxmanifest": launch("\\")},
-    "images listed from above": {"win/Package.appxmanifest": launch("Assets\\a.png"), "win/App.csproj": PROJECT.format('<Content Include="..\\..\\..\\*.png;$(X)\\a.png" />')},
-    "wildcards without end": {"win/Package.appxmanifest": launch("a.png"), "win/App.csproj": PROJECT.format(WILD + SISTER)},
+    "images listed from above": {
+        "win/Package.appxmanifest": launch("Assets\\a.png"),
+        "win/App.csproj": PROJECT.format('<Content Include="..\\..\\..\\*.png;$(X)\\a.png" />'),
+    },
+    "wildcards without end": {
+        "win/Package.appxmanifest": launch("a.png"),
+        "win/App.csproj": PROJECT.format(WILD + SISTER),
+    },
     "project file nested deeply": {"win/Package.appxmanifest": launch("a.png"), "win/App.csproj": NESTED},
     "manifest nested deeply": {"win/Package.appxmanifest": NESTED},
-    "manifest that grows": {"win/Package.appxmanifest": b'<!DOCTYPE a [<!ENTITY b "x"><!ENTITY c "&b;&b;&b;">]><a>&c;</a>'},
+    "manifest that grows": {
+        "win/Package.appxmanifest": b'<!DOCTYPE a [<!ENTITY b "x"><!ENTITY c "&b;&b;&b;">]><a>&c;</a>'
+    },
     "manifest from elsewhere": {"win/Package.appxmanifest": b'<!DOCTYPE a SYSTEM "file:///etc/passwd"><a/>'},
-    "launch image of a billion pixels": {"win/Package.appxmanifest": launch("Assets\\a.png"), "win/Assets/a.png": bomb_png(30_000)},
+    "launch image of a billion pixels": {
+        "win/Package.appxmanifest": launch("Assets\\a.png"),
+        "win/Assets/a.png": bomb_png(30_000),
+    },
     "page above the root": {"index.html": PAGE.format("../../../secret.json"), "m.webmanifest": MANIFEST},
     "page of another origin": {"index.html": PAGE.format("//example.org/m.json"), "m.webmanifest": MANIFEST},
-    "icons above the root": {"m.webmanifest": MANIFEST.replace('"display"', '"icons": [{"src": "../../../secret.png", "sizes": "192x192"}, 7, {"src": 9}],\n  "display"')},
-    "manifest of other kinds": {"m.webmanifest": MANIFEST.replace('"display"', '"icons": {"a": 1}, "background_color": [], "theme_color": 7,\n  "display"')},
+    "icons above the root": {
+        "m.webmanifest": MANIFEST.replace(
+            '"display"', '"icons": [{"src": "../../../secret.png", "sizes": "192x192"}, 7, {"src": 9}],\n  "display"'
+        )
+    },
+    "manifest of other kinds": {
+        "m.webmanifest": MANIFEST.replace(
+            '"display"', '"icons": {"a": 1}, "background_color": [], "theme_color": 7,\n  "display"'
+        )
+    },
     "page without end": {"index.html": PAGE.format("m.webmanifest") + "<link " * 100_000, "m.webmanifest": MANIFEST},
     "manifest without end": {"m.webmanifest": "[" * 200_000},
-    "page with our comment in it": {"index.html": PAGE.format("m.webmanifest").replace("<title>", "<!-- rivelt: launch screen --><title>"), "m.webmanifest": MANIFEST},
-    "startup image of a billion pixels": {"index.html": PAGE.format("m.webmanifest").replace("<title>", '<link rel="apple-touch-startup-image" href="a.png"><title>'), "m.webmanifest": MANIFEST, "a.png": bomb_png(30_000)},
+    "page with our comment in it": {
+        "index.html": PAGE.format("m.webmanifest").replace("<title>", "<!-- rivelt: launch screen --><title>"),
+        "m.webmanifest": MANIFEST,
+    },
+    "startup image of a billion pixels": {
+        "index.html": PAGE.format("m.webmanifest").replace(
+            "<title>", '<link rel="apple-touch-startup-image" href="a.png"><title>'
+        ),
+        "m.webmanifest": MANIFEST,
+        "a.png": bomb_png(30_000),
+    },
     "archive that grows": {"rivelt.toml": UPLOADS, "u.zip": bomb_zip()},
     "archive that is none": {"rivelt.toml": UPLOADS, "u.zip": b"PK\x03\x04" + bytes(400)},
-    "lock file that names what is outside": {**small_android(), "rivelt.lock": 'format = 1\n[files]\n"../../secret.png" = {site = "android app", sha256 = "0"}\n'},
-    "check table of other kinds": {"rivelt.toml": BRIEF + "[check]\nignore = 7\nseverity = { AND01 = 3 }\n", "m.webmanifest": MANIFEST},
-}  # fmt: skip
+    "lock file that names what is outside": {
+        **small_android(),
+        "rivelt.lock": 'format = 1\n[files]\n"../../secret.png" = {site = "android app", sha256 = "0"}\n',
+    },
+    "check table of other kinds": {
+        "rivelt.toml": BRIEF + "[check]\nignore = 7\nseverity = { AND01 = 3 }\n",
+        "m.webmanifest": MANIFEST,
+    },
+}
 
 
 CONFIGURED = (
@@ -79,13 +113,23 @@ CONFIGURED = (
 )
 APPLE = {**FILES, "X.xcodeproj/project.pbxproj": CONFIGURED}
 TROUBLE |= {
-    "configuration files in a circle": {**APPLE, "app.xcconfig": '#include "b.xcconfig"\n', "b.xcconfig": '#include "app.xcconfig"\nA = $(A)\n'},
-    "configuration file from above": {**APPLE, "app.xcconfig": '#include "../../../secret.xcconfig"\n#include "/etc/passwd"\n'},
+    "configuration files in a circle": {
+        **APPLE,
+        "app.xcconfig": '#include "b.xcconfig"\n',
+        "b.xcconfig": '#include "app.xcconfig"\nA = $(A)\n',
+    },
+    "configuration file from above": {
+        **APPLE,
+        "app.xcconfig": '#include "../../../secret.xcconfig"\n#include "/etc/passwd"\n',
+    },
     "settings without ground": {**APPLE, "app.xcconfig": "INFOPLIST_FILE = " + "$(A" * 5_000 + ")" * 5_000 + "\n"},
     "project file nested without end": {**FILES, "X.xcodeproj/project.pbxproj": "{a = " * 100_000},
     "list nested without end": {**FILES, "App/Info.plist": "<plist>" + "<array>" * 50_000},
-    "catalog nested without end": {**FILES, "App/Assets.xcassets/RiveltMark.imageset/Contents.json": '{"images": ' + "[" * 100_000},
-}  # fmt: skip
+    "catalog nested without end": {
+        **FILES,
+        "App/Assets.xcassets/RiveltMark.imageset/Contents.json": '{"images": ' + "[" * 100_000,
+    },
+}
 
 
 @pytest.mark.parametrize("trouble", TROUBLE)
@@ -142,19 +186,43 @@ RES, SETS, LAUNCH = (
 # What an applied sample is spoilt with: a file, and what becomes of its content.
 SPOILT: dict[str, tuple[str, Callable[[bytes], bytes]]] = {
     "a scale of nothing": (f"{SETS}/RiveltMark.imageset/Contents.json", lambda data: data.replace(b'"3x"', b'"0x"')),
-    "a scale below nothing": (f"{SETS}/RiveltMark.imageset/Contents.json", lambda data: data.replace(b'"3x"', b'"-2x"')),
-    "a scale beyond numbers": (f"{SETS}/RiveltMark.imageset/Contents.json", lambda data: data.replace(b'"3x"', b'"1e999x"')),
-    "a file above the set": (f"{SETS}/RiveltMark.imageset/Contents.json", lambda data: data.replace(b"RiveltMark@3x.png", b"../../../../../secret.png")),
-    "a name with a line end": (f"{SETS}/RiveltMark.imageset/Contents.json", lambda data: data.replace(b"RiveltMark@3x.png", b"a\\nb.png")),
+    "a scale below nothing": (
+        f"{SETS}/RiveltMark.imageset/Contents.json",
+        lambda data: data.replace(b'"3x"', b'"-2x"'),
+    ),
+    "a scale beyond numbers": (
+        f"{SETS}/RiveltMark.imageset/Contents.json",
+        lambda data: data.replace(b'"3x"', b'"1e999x"'),
+    ),
+    "a file above the set": (
+        f"{SETS}/RiveltMark.imageset/Contents.json",
+        lambda data: data.replace(b"RiveltMark@3x.png", b"../../../../../secret.png"),
+    ),
+    "a name with a line end": (
+        f"{SETS}/RiveltMark.imageset/Contents.json",
+        lambda data: data.replace(b"RiveltMark@3x.png", b"a\\nb.png"),
+    ),
     "an image cut short": (f"{SETS}/RiveltMark.imageset/RiveltMark@3x.png", lambda data: data[:200]),
     "a constraint beyond screens": (LAUNCH, lambda data: data.replace(b'constant="24"', b'constant="1e300"')),
     "a constraint that is no number": (LAUNCH, lambda data: data.replace(b'constant="24"', b'constant="nan"')),
-    "a colour of itself": (f"{RES}/values/rivelt_launch.xml", lambda data: data.replace(b"#FFF3EBDD", b"@color/rivelt_ground")),
-    "a theme of itself": (f"{RES}/values/rivelt_launch.xml", lambda data: data.replace(b"Theme.SplashScreen", b"@style/rivelt_launch")),
-    "a layer beyond screens": (f"{RES}/drawable/rivelt_window.xml", lambda data: data.replace(b"<item ", b'<item android:left="1e300dp" android:width="9e99dp" ')),
-    "a path of wild numbers": (f"{RES}/drawable-anydpi-v24/rivelt_mark.xml", lambda data: data.replace(b'pathData="M', b'pathData="M1e308,1e308A1e308 1e-308 1e308 1 0 1e308 0M')),
+    "a colour of itself": (
+        f"{RES}/values/rivelt_launch.xml",
+        lambda data: data.replace(b"#FFF3EBDD", b"@color/rivelt_ground"),
+    ),
+    "a theme of itself": (
+        f"{RES}/values/rivelt_launch.xml",
+        lambda data: data.replace(b"Theme.SplashScreen", b"@style/rivelt_launch"),
+    ),
+    "a layer beyond screens": (
+        f"{RES}/drawable/rivelt_window.xml",
+        lambda data: data.replace(b"<item ", b'<item android:left="1e300dp" android:width="9e99dp" '),
+    ),
+    "a path of wild numbers": (
+        f"{RES}/drawable-anydpi-v24/rivelt_mark.xml",
+        lambda data: data.replace(b'pathData="M', b'pathData="M1e308,1e308A1e308 1e-308 1e308 1 0 1e308 0M'),
+    ),
     "a plate cut short": (f"{RES}/drawable-night-xxhdpi/rivelt_imprint.png", lambda data: data[: len(data) // 2]),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("what", SPOILT)

@@ -41,16 +41,52 @@ def window(percent: int, variant: str = "") -> Screen:
 # The files of the images; percent; high contrast; the file that is shown; its size in effective px.
 IMAGES: dict[str, tuple[dict[str, tuple[int, int]], int, str, str, tuple[float, float]]] = {
     "without a qualifier": ({"a.png": (620, 300)}, 200, "", "a.png", (620, 300)),
-    "the exact scale": ({"a.scale-100.png": (620, 300), "a.scale-200.png": (1240, 600)}, 200, "", "a.scale-200.png", (620, 300)),
-    "the next larger": ({"a.scale-100.png": (620, 300), "a.scale-400.png": (2480, 1200)}, 150, "", "a.scale-400.png", (620, 300)),
-    "the largest there is": ({"a.scale-100.png": (620, 300), "a.scale-125.png": (775, 375)}, 400, "", "a.scale-125.png", (620, 300)),
+    "the exact scale": (
+        {"a.scale-100.png": (620, 300), "a.scale-200.png": (1240, 600)},
+        200,
+        "",
+        "a.scale-200.png",
+        (620, 300),
+    ),
+    "the next larger": (
+        {"a.scale-100.png": (620, 300), "a.scale-400.png": (2480, 1200)},
+        150,
+        "",
+        "a.scale-400.png",
+        (620, 300),
+    ),
+    "the largest there is": (
+        {"a.scale-100.png": (620, 300), "a.scale-125.png": (775, 375)},
+        400,
+        "",
+        "a.scale-125.png",
+        (620, 300),
+    ),
     "in a folder of its scale": ({"scale-200/a.png": (1240, 600)}, 200, "", "scale-200/a.png", (620, 300)),
     "of another size": ({"a.scale-200.png": (600, 600)}, 200, "", "a.scale-200.png", (300, 300)),
     "upper and lower case": ({"A.Scale-200.PNG": (1240, 600)}, 200, "", "A.Scale-200.PNG", (620, 300)),
-    "high contrast": ({"a.scale-200.png": (9, 9), "a.scale-200_contrast-black.png": (1240, 600)}, 200, "black", "a.scale-200_contrast-black.png", (620, 300)),
-    "high contrast, none of its own": ({"a.scale-200.png": (1240, 600), "a.scale-200_contrast-white.png": (9, 9)}, 200, "black", "a.scale-200.png", (620, 300)),
-    "of other languages": ({"a.lang-de.png": (9, 9), "de-DE/a.png": (9, 9), "a.scale-100.png": (620, 300)}, 100, "", "a.scale-100.png", (620, 300)),
-}  # fmt: skip
+    "high contrast": (
+        {"a.scale-200.png": (9, 9), "a.scale-200_contrast-black.png": (1240, 600)},
+        200,
+        "black",
+        "a.scale-200_contrast-black.png",
+        (620, 300),
+    ),
+    "high contrast, none of its own": (
+        {"a.scale-200.png": (1240, 600), "a.scale-200_contrast-white.png": (9, 9)},
+        200,
+        "black",
+        "a.scale-200.png",
+        (620, 300),
+    ),
+    "of other languages": (
+        {"a.lang-de.png": (9, 9), "de-DE/a.png": (9, 9), "a.scale-100.png": (620, 300)},
+        100,
+        "",
+        "a.scale-100.png",
+        (620, 300),
+    ),
+}
 
 
 @pytest.mark.parametrize("shape", IMAGES)
@@ -67,14 +103,22 @@ def test_the_image_that_windows_would_take_is_shown_at_its_own_size(shape: str) 
 # The launch element; the ground; what is said.
 GROUNDS: dict[str, tuple[str, Colour | None, str]] = {
     "hex": (SPLASH.format("Assets\\a.png", "#102030"), Colour(16, 32, 48), "launch image"),
-    "a name as the schema writes it": (SPLASH.format("Assets\\a.png", "lightGray"), Colour(211, 211, 211), "launch image"),
+    "a name as the schema writes it": (
+        SPLASH.format("Assets\\a.png", "lightGray"),
+        Colour(211, 211, 211),
+        "launch image",
+    ),
     "transparent": (SPLASH.format("Assets\\a.png", "transparent"), None, "the system takes its accent colour"),
     "that of the tile": ('<uap:SplashScreen Image="Assets\\a.png"/>', None, "the system takes its accent colour"),
     "no colour": (SPLASH.format("Assets\\a.png", "sandy"), None, "not a colour that a package manifest may hold"),
     "no image": ('<uap:SplashScreen BackgroundColor="#102030"/>', Colour(16, 32, 48), "no launch image"),
-    "an image that is not there": (SPLASH.format("Assets\\b.png", "#102030"), Colour(16, 32, 48), "has no file in the package"),
+    "an image that is not there": (
+        SPLASH.format("Assets\\b.png", "#102030"),
+        Colour(16, 32, 48),
+        "has no file in the package",
+    ),
     "an image that is none": (SPLASH.format("Assets\\c.png", "#102030"), Colour(16, 32, 48), "is not an image"),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("shape", GROUNDS)
@@ -96,14 +140,44 @@ EXACT = {"s.png": png(1170, 2532)}
 HOME: dict[str, tuple[str, dict[str, bytes], str, str]] = {
     "one for all": (LINK.format("s.png", ""), EXACT, MANIFEST, "startup image s.png"),
     "one that fits": (LINK.format("s.png", ' media="(device-width: 390px)"'), EXACT, MANIFEST, "startup image s.png"),
-    "one for another": (LINK.format("s.png", ' media="(device-width: 391px)"'), EXACT, MANIFEST, "no startup image matches"),
-    "two": (LINK.format("s.png", "") + "</title>" + LINK.format("s.png", ""), EXACT, MANIFEST, "2 startup images match this screen"),
-    "a query of the future": (LINK.format("s.png", ' media="(scent: pine)"'), EXACT, MANIFEST, "the media query (scent: pine) is unknown"),
-    "of another size": (LINK.format("s.png", ""), {"s.png": png(10, 10)}, MANIFEST, "s.png is 10 x 10, the screen 1170 x 2532"),
+    "one for another": (
+        LINK.format("s.png", ' media="(device-width: 391px)"'),
+        EXACT,
+        MANIFEST,
+        "no startup image matches",
+    ),
+    "two": (
+        LINK.format("s.png", "") + "</title>" + LINK.format("s.png", ""),
+        EXACT,
+        MANIFEST,
+        "2 startup images match this screen",
+    ),
+    "a query of the future": (
+        LINK.format("s.png", ' media="(scent: pine)"'),
+        EXACT,
+        MANIFEST,
+        "the media query (scent: pine) is unknown",
+    ),
+    "of another size": (
+        LINK.format("s.png", ""),
+        {"s.png": png(10, 10)},
+        MANIFEST,
+        "s.png is 10 x 10, the screen 1170 x 2532",
+    ),
     "not there": (LINK.format("s.png", ""), {}, MANIFEST, "s.png is not an image of the project"),
-    "in the browser": (LINK.format("s.png", ""), EXACT, MANIFEST.replace("standalone", "browser"), "it opens in the browser"),
-    "an app by its own word": (LINK.format("s.png", "").replace("<title>", '<meta name="apple-mobile-web-app-capable" content="yes"><title>'), EXACT, MANIFEST.replace("standalone", "browser"), "startup image s.png"),
-}  # fmt: skip
+    "in the browser": (
+        LINK.format("s.png", ""),
+        EXACT,
+        MANIFEST.replace("standalone", "browser"),
+        "it opens in the browser",
+    ),
+    "an app by its own word": (
+        LINK.format("s.png", "").replace("<title>", '<meta name="apple-mobile-web-app-capable" content="yes"><title>'),
+        EXACT,
+        MANIFEST.replace("standalone", "browser"),
+        "startup image s.png",
+    ),
+}
 
 
 @pytest.mark.parametrize("shape", HOME)
@@ -121,11 +195,19 @@ def test_a_home_screen_shows_the_one_image_that_matches(shape: str) -> None:
         ("", Colour(255, 255, 255), None),
         ('"background_color": "rebeccapurple", ', Colour(102, 51, 153), None),
         ('"background_color": "nothing", ', None, None),
-        ('"icons": [{"src": "i.png", "sizes": "48x48"}, {"src": "j.png", "sizes": "512x512", "purpose": "maskable"}], ', Colour(255, 255, 255), "i.png"),
-        ('"icons": [{"src": "i.png", "sizes": "48x48"}, {"src": "j.png", "sizes": "512x512", "purpose": "any maskable"}], ', Colour(255, 255, 255), "j.png"),
+        (
+            '"icons": [{"src": "i.png", "sizes": "48x48"}, {"src": "j.png", "sizes": "512x512", "purpose": "maskable"}], ',
+            Colour(255, 255, 255),
+            "i.png",
+        ),
+        (
+            '"icons": [{"src": "i.png", "sizes": "48x48"}, {"src": "j.png", "sizes": "512x512", "purpose": "any maskable"}], ',
+            Colour(255, 255, 255),
+            "j.png",
+        ),
         ('"icons": [{"src": "lost.png", "sizes": "512x512"}], ', Colour(255, 255, 255), None),
     ],
-)  # fmt: skip
+)
 def test_an_installed_app_starts_on_its_colour_with_icon_and_name(
     more: str, ground: Colour | None, icon: str | None
 ) -> None:

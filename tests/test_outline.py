@@ -36,23 +36,30 @@ HELD = {
     "symbol": '<symbol id="s" viewBox="0 0 10 10"><rect width="10" height="20"/></symbol><use href="#s" x="10" y="20" width="40" height="30"/>',
     "nested svg": '<svg x="20" y="10" width="50" height="60" viewBox="0 0 10 10" preserveAspectRatio="xMaxYMin slice"><circle cx="5" cy="5" r="5"/></svg>',
     "percentages and units": '<rect x="10%" y="15pt" width="50%" height="10mm"/><circle cx="50%" cy="80%" r="10%"/>',
-    "linear gradient": f'<linearGradient id="g" x1="0" y1="0" x2="1" y2="1">{GRADIENT}</linearGradient>' + BOX.format('fill="url(#g)"'),
+    "linear gradient": f'<linearGradient id="g" x1="0" y1="0" x2="1" y2="1">{GRADIENT}</linearGradient>'
+    + BOX.format('fill="url(#g)"'),
     "gradient in user space, turned and skewed": f'<linearGradient id="g" gradientUnits="userSpaceOnUse" x1="10" y1="20" x2="40" y2="30" spreadMethod="reflect" gradientTransform="rotate(20) skewX(30)">{GRADIENT}</linearGradient>'
     + BOX.format('fill="url(#g)" transform="rotate(10)"'),
-    "gradient that refers": f'<linearGradient id="a">{GRADIENT}</linearGradient><linearGradient id="g" href="#a" x2="0" y2="100%"/>' + BOX.format('fill="url(#g)"'),
-    "radial gradient": f'<radialGradient id="g" cx="40%" r="60%">{GRADIENT}</radialGradient>' + BOX.format('fill="url(#g)"'),
-    "gradient stroke": f'<linearGradient id="g">{GRADIENT}</linearGradient>' + BOX.format('fill="none" stroke="url(#g)" stroke-width="8"'),
-    "opacity": BOX.format('fill="red" opacity=".5"') + BOX.format('fill="#0000ff80" fill-opacity=".5" transform="translate(15 15)"'),
+    "gradient that refers": f'<linearGradient id="a">{GRADIENT}</linearGradient><linearGradient id="g" href="#a" x2="0" y2="100%"/>'
+    + BOX.format('fill="url(#g)"'),
+    "radial gradient": f'<radialGradient id="g" cx="40%" r="60%">{GRADIENT}</radialGradient>'
+    + BOX.format('fill="url(#g)"'),
+    "gradient stroke": f'<linearGradient id="g">{GRADIENT}</linearGradient>'
+    + BOX.format('fill="none" stroke="url(#g)" stroke-width="8"'),
+    "opacity": BOX.format('fill="red" opacity=".5"')
+    + BOX.format('fill="#0000ff80" fill-opacity=".5" transform="translate(15 15)"'),
     "group opacity without overlap": '<g opacity=".4"><rect width="20" height="20"/><rect x="40" width="20" height="20" fill="red"/></g>',
     "clip": '<clipPath id="c"><circle cx="50" cy="50" r="30"/></clipPath><g clip-path="url(#c)"><rect width="60" height="60"/><rect x="50" y="50" width="60" height="60" fill="red"/></g>',
-    "clip in box units": '<clipPath id="c" clipPathUnits="objectBoundingBox"><circle cx=".5" cy=".5" r=".5"/></clipPath>' + BOX.format('clip-path="url(#c)"'),
+    "clip in box units": '<clipPath id="c" clipPathUnits="objectBoundingBox"><circle cx=".5" cy=".5" r=".5"/></clipPath>'
+    + BOX.format('clip-path="url(#c)"'),
     "off the page": '<rect x="-50" y="-50" width="90" height="90"/>',
     "strokes": '<g fill="none" stroke="black" stroke-width="6"><path d="M10 10l20 30 20-30" stroke-linecap="round"/><path d="M10 60l20 30 20-30" stroke-linejoin="bevel" stroke-linecap="square"/>'
     '<path d="M60 60l5 30 5-30" stroke-miterlimit="20"/><path d="M0 0h9" transform="translate(70 10) rotate(40) scale(2)"/></g>',
-    "hidden": '<rect width="9" height="9" display="none"/><g visibility="hidden"><rect width="50" height="9"/></g>' + BOX.format(""),
+    "hidden": '<rect width="9" height="9" display="none"/><g visibility="hidden"><rect width="50" height="9"/></g>'
+    + BOX.format(""),
     "switch and a": '<switch><g systemLanguage="de"><rect width="9" height="9"/></g><a href="https://example.org"><rect x="40" width="30" height="30"/></a></switch>',
     "broken path": '<path d="M10 10L50 50L70 oops 20"/>',
-}  # fmt: skip
+}
 
 
 def vector(content: str) -> bytes:

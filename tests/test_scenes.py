@@ -73,17 +73,26 @@ VECTOR = (
 DRAWABLES: dict[str, tuple[str, Mapping[str, str | bytes], Spots]] = {
     "shape with a line": (
         "@drawable/d",
-        {"drawable/d.xml": f'<shape {HEAD}><solid android:color="#0000FF"/><stroke android:width="10dp" android:color="#F00"/></shape>'},
+        {
+            "drawable/d.xml": f'<shape {HEAD}><solid android:color="#0000FF"/><stroke android:width="10dp" android:color="#F00"/></shape>'
+        },
         {(3, 400): RED, (200, 400): BLUE},
     ),
     "oval in a sized layer": (
         "@drawable/d",
-        {"drawable/d.xml": layers(BLUE_ITEM, f'<item android:gravity="bottom|right" android:width="100dp" android:height="50dp"><shape {HEAD} android:shape="oval"><solid android:color="#FF0000"/></shape></item>')},
+        {
+            "drawable/d.xml": layers(
+                BLUE_ITEM,
+                f'<item android:gravity="bottom|right" android:width="100dp" android:height="50dp"><shape {HEAD} android:shape="oval"><solid android:color="#FF0000"/></shape></item>',
+            )
+        },
         {(350, 775): RED, (303, 753): BLUE, (50, 775): BLUE},
     ),
     "gradient from the foot up": (
         "@drawable/d",
-        {"drawable/d.xml": f'<shape {HEAD}><gradient android:angle="90" android:startColor="#FF0000" android:endColor="#0000FF"/></shape>'},
+        {
+            "drawable/d.xml": f'<shape {HEAD}><gradient android:angle="90" android:startColor="#FF0000" android:endColor="#0000FF"/></shape>'
+        },
         {(200, 798): RED, (200, 1): BLUE, (10, 400): (127, 0, 127)},
     ),
     "tiles": (
@@ -96,22 +105,30 @@ DRAWABLES: dict[str, tuple[str, Mapping[str, str | bytes], Spots]] = {
     ),
     "selector, inset and colour": (
         "@drawable/d",
-        {"drawable/d.xml": f'<selector {HEAD}><item android:state_pressed="true" android:drawable="#00FF00"/><item><inset android:inset="20dp" android:drawable="#FF0000"/></item></selector>'},
+        {
+            "drawable/d.xml": f'<selector {HEAD}><item android:state_pressed="true" android:drawable="#00FF00"/><item><inset android:inset="20dp" android:drawable="#FF0000"/></item></selector>'
+        },
         {(200, 400): RED},
     ),
     "vector by theme attribute, at its own size": (
         "@drawable/d",
-        {"drawable/d.xml": layers(BLUE_ITEM, '<item android:gravity="center" android:drawable="@drawable/v"/>'), "drawable/v.xml": VECTOR},
+        {
+            "drawable/d.xml": layers(BLUE_ITEM, '<item android:gravity="center" android:drawable="@drawable/v"/>'),
+            "drawable/v.xml": VECTOR,
+        },
         {(225, 400): RED, (175, 400): BLUE, (225, 340): BLUE},
     ),
     "colour by theme attribute": ("?attr/hull", {}, {(200, 400): RED}),
     "stretched bitmap": ("@drawable/d", {"drawable-nodpi/d.png": flat(RED, (20, 20))}, {(1, 1): RED, (398, 798): RED}),
     "centred bitmap, larger than the screen": (
         "@drawable/d",
-        {"drawable/d.xml": f'<bitmap {HEAD} android:src="@drawable/b" android:gravity="center"/>', "drawable-mdpi/b.png": flat(BLUE, (900, 900))},
+        {
+            "drawable/d.xml": f'<bitmap {HEAD} android:src="@drawable/b" android:gravity="center"/>',
+            "drawable-mdpi/b.png": flat(BLUE, (900, 900)),
+        },
         {(1, 1): BLUE, (399, 799): BLUE},
     ),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize(("background", "files", "spots"), DRAWABLES.values(), ids=DRAWABLES)
@@ -136,13 +153,18 @@ ADAPTIVE = f'<adaptive-icon {HEAD}><background android:drawable="#FF0000"/><fore
     [
         # The layers are 240 dp, seen through a circle of 160: the foreground's middle third is blue.
         (
-            {"mipmap-anydpi-v26/icon.xml": ADAPTIVE, "drawable/f.xml": layers('<item android:gravity="center" android:width="80dp" android:height="80dp" android:drawable="#0000FF"/>')},
+            {
+                "mipmap-anydpi-v26/icon.xml": ADAPTIVE,
+                "drawable/f.xml": layers(
+                    '<item android:gravity="center" android:width="80dp" android:height="80dp" android:drawable="#0000FF"/>'
+                ),
+            },
             {(200, 400): BLUE, (200, 350): RED, (130, 330): WHITE, (200, 310): WHITE},
         ),
         ({"mipmap-xhdpi/icon.png": flat(RED, (96, 96))}, {(200, 400): RED, (125, 325): RED, (110, 310): WHITE}),
     ],
     ids=["adaptive", "bitmap"],
-)  # fmt: skip
+)
 def test_without_an_icon_of_its_own_the_launcher_icon_is_shown(files: Mapping[str, str], spots: Spots) -> None:
     check(android("#FFFFFF", files, NEW), spots)
 
@@ -162,7 +184,14 @@ STORYBOARDS: dict[str, tuple[str, str, Spots]] = {
         "Launch.storyboard",
         VIEW.format(
             PLAIN.format(
-                BOX.format("", 110, 210, 100, 60, '<autoresizingMask key="autoresizingMask" flexibleMinX="YES" flexibleMaxX="YES" flexibleMinY="YES" flexibleMaxY="YES"/>'),
+                BOX.format(
+                    "",
+                    110,
+                    210,
+                    100,
+                    60,
+                    '<autoresizingMask key="autoresizingMask" flexibleMinX="YES" flexibleMaxX="YES" flexibleMinY="YES" flexibleMaxY="YES"/>',
+                ),
                 "",
             )
         ),
@@ -170,7 +199,19 @@ STORYBOARDS: dict[str, tuple[str, str, Spots]] = {
     ),
     "stretched by its mask": (
         "Launch.storyboard",
-        VIEW.format(PLAIN.format(BOX.format("", 10, 400, 300, 80, '<autoresizingMask key="autoresizingMask" widthSizable="YES" flexibleMinY="YES"/>'), "")),
+        VIEW.format(
+            PLAIN.format(
+                BOX.format(
+                    "",
+                    10,
+                    400,
+                    300,
+                    80,
+                    '<autoresizingMask key="autoresizingMask" widthSizable="YES" flexibleMinY="YES"/>',
+                ),
+                "",
+            )
+        ),
         {(12, 799): RED, (388, 722): RED, (5, 780): BLUE, (395, 780): BLUE, (200, 715): BLUE},
     ),
     "old layout guides": (
@@ -189,7 +230,7 @@ STORYBOARDS: dict[str, tuple[str, str, Spots]] = {
         NIB,
         {(200, 400): BLUE},
     ),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize(("name", "text", "spots"), STORYBOARDS.values(), ids=STORYBOARDS)
@@ -304,9 +345,11 @@ def test_the_common_window_is_what_every_screen_shows_of_a_backdrop() -> None:
 HOSTILE = {
     "an angle that is none": f'<shape {HEAD}><gradient android:angle="x" android:startColor="#F00" android:endColor="#00F"/></shape>',
     "itself, twice": layers('<item android:drawable="@drawable/d"/>' * 2),
-    "a layer without room": layers(f'<item android:left="300dp" android:right="300dp"><shape {HEAD} android:shape="oval"><solid android:color="#F00"/></shape></item>'),
+    "a layer without room": layers(
+        f'<item android:left="300dp" android:right="300dp"><shape {HEAD} android:shape="oval"><solid android:color="#F00"/></shape></item>'
+    ),
     "a vector that is not": VECTOR.replace("M0,0h10v5h-10z", "&lt;/svg&gt;").replace("?attr/hull", "?attr/lost"),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("text", HOSTILE.values(), ids=HOSTILE)

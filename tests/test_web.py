@@ -275,9 +275,13 @@ def test_on_every_screen_exactly_one_startup_image_matches_and_has_its_size(tmp_
             short, long = sorted((int(screen.width), int(screen.height)))
             page.call(
                 "Emulation.setDeviceMetricsOverride",
-                width=int(screen.width), height=int(screen.height), screenWidth=short, screenHeight=long,
-                deviceScaleFactor=screen.scale, mobile=True,
-            )  # fmt: skip
+                width=int(screen.width),
+                height=int(screen.height),
+                screenWidth=short,
+                screenHeight=long,
+                deviceScaleFactor=screen.scale,
+                mobile=True,
+            )
             for look in LOOKS:
                 page.call("Emulation.setEmulatedMedia", features=[{"name": "prefers-color-scheme", "value": look}])
                 matching = page.run(links)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from rivelt.errors import BadInput
-from rivelt.pixels.canvas import decoded, draw
+from rivelt.pixels.canvas import decoded, draw, with_alpha
 from rivelt.pixels.encode import png
 from rivelt.units import PixelSize, Rect, round_half_up
 
@@ -51,7 +51,7 @@ def sampled_image(image: ImageFile) -> NDArray[np.uint8]:
         return sampled(art)[0]
     try:
         # Shrunk by whole pixels first, which is ten times as fast as in linear light, and near enough to look at colours.
-        return _array(decoded(art.data).thumbnail_image(SAMPLE_PIXELS, height=SAMPLE_PIXELS, size="down"))
+        return _array(with_alpha(decoded(art.data)).thumbnail_image(SAMPLE_PIXELS, height=SAMPLE_PIXELS, size="down"))
     except pyvips.Error as error:
         raise BadInput(f"{art.name} is broken: it cannot be decoded", hint="Export it again.") from error
 
@@ -68,7 +68,7 @@ def recoloured_bitmap(art: Art, curve: LightnessCurve) -> bytes:
 
     from rivelt.art.derive import recoloured
 
-    pixels = decoded(art.data).numpy()
+    pixels = with_alpha(decoded(art.data)).numpy()
     flat = pixels.reshape(-1, 4)
     packed = (flat[:, 0].astype(np.uint32) << 16) | (flat[:, 1].astype(np.uint32) << 8) | flat[:, 2]
     different, index = np.unique(packed, return_inverse=True)

@@ -67,23 +67,33 @@ def brief(
         raise BadInput("missing option '--mark'", hint="Give the logo: rivelt brief --mark FILE")
     path = out or project / FILE_NAME
     folder = path.resolve().parent
-    art = {"imprint": imprint, "dark_mark": dark_mark, "dark_imprint": dark_imprint}
     starter = Starter(
         name=name or project.resolve().name,
         project=_relative(project, folder) or ".",
-        targets=tuple(dict.fromkeys(site.target for site in job.open_folder(project).sites if site.blocked is None)),
+        targets=_targets(project),
         mark=_relative(mark, folder),
         ground=ground,
         dark_ground=dark_ground,
-        **{key: _relative(file, folder) for key, file in art.items() if file is not None},
+        **_relatives(folder, imprint=imprint, dark_mark=dark_mark, dark_imprint=dark_imprint),
     )
     _tell(path, job.write_brief(path, starter), starter.targets)
+
+
+def _targets(project: Path) -> tuple[str, ...]:
+    """The targets of the sites below a folder that can be handled."""
+    from rivelt import job
+
+    return tuple(dict.fromkeys(site.target for site in job.open_folder(project).sites if site.blocked is None))
 
 
 def _tell(path: Path, written: Brief, targets: Sequence[str]) -> None:
     output.machine({"brief": str(written.path), "targets": list(targets)})
     output.say(f"Wrote {path} ({', '.join(targets) or 'no native project found yet'}).")
     output.hint("Next: rivelt proof")
+
+
+def _relatives(folder: Path, **art: Path | None) -> dict[str, str]:
+    return {key: _relative(file, folder) for key, file in art.items() if file is not None}
 
 
 def _relative(path: Path, folder: Path) -> str:

@@ -39,17 +39,15 @@ def coverage(picture: Size, focus: tuple[float, float], screens: Iterable[tuple[
         screens: the name and the size in px of each, in each orientation.
     """
     point = Point(picture.width * focus[0], picture.height * focus[1])
-    left, top, right, bottom = 0.0, 0.0, picture.width, picture.height
+    common = Rect(0, 0, *picture)
     cut: list[str] = []
     enlarged = 0.0
     count = 0
     for name, screen in screens:
         count += 1
         window = window_on(picture, screen)
-        left, top = max(left, window.x), max(top, window.y)
-        right, bottom = min(right, window.right), min(bottom, window.bottom)
+        common = common.intersection(window)
         enlarged = max(enlarged, screen.width / window.width)
         if not (window.x <= point.x <= window.right and window.y <= point.y <= window.bottom):
             cut.append(name)
-    common = Rect(left, top, right - left, bottom - top)
     return Coverage(common, point, tuple(cut), count, enlarged, picture.scaled(max(1.0, enlarged)))

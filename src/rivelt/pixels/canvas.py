@@ -44,7 +44,7 @@ def _bitmap(art: Art, canvas: PixelSize, box: Rect) -> pyvips.Image:
 
 
 def decoded(data: bytes) -> pyvips.Image:
-    """Any bitmap as upright 8-bit sRGB with alpha, its colour profile converted.
+    """Return any bitmap as upright 8-bit sRGB, its colour profile converted: with alpha (4 bands), or opaque (3 bands).
 
     Raises:
         BadInput: it has far too many pixels for a launch image.
@@ -60,18 +60,27 @@ def decoded(data: bytes) -> pyvips.Image:
     image = image.colourspace("srgb")
     if image.format != "uchar":
         image = image.cast("uchar")
+    return image
+
+
+def with_alpha(image: pyvips.Image) -> pyvips.Image:
+    """Return an image with 4 bands: an opaque one gets an alpha of 255."""
     return image if image.hasalpha() else image.addalpha()
 
 
 def resized(image: pyvips.Image, size: PixelSize) -> pyvips.Image:
-    """An 8-bit sRGB image with alpha at another size: resized in linear light with premultiplied alpha."""
+    """Return an 8-bit sRGB image at another size, with alpha: resized in linear light with premultiplied alpha."""
     if (image.width, image.height) == size:
-        return image
-    linear = image.colourspace("scrgb").premultiply(max_alpha=1)
+        return with_alpha(image)
+    linear = image.colourspace("scrgb")
+    if image.hasalpha():
+        linear = linear.premultiply(max_alpha=1)
     smaller = linear.resize(size.width / image.width, vscale=size.height / image.height, kernel="lanczos3")
     # Lanczos overshoots at sharp edges; unpremultiplying more colour than alpha would leave bright fringes.
-    alpha = smaller[3].clamp(min=0, max=1)
     colour = smaller[:3].clamp(min=0, max=1)
+    if not image.hasalpha():
+        return colour.copy(interpretation="scrgb").colourspace("srgb").cast("uchar").addalpha()
+    alpha = smaller[3].clamp(min=0, max=1)
     straight = colour.bandjoin(alpha).copy(interpretation="scrgb").unpremultiply(max_alpha=1)
     return straight.colourspace("srgb").cast("uchar")
 

@@ -26,7 +26,7 @@ from rivelt.proof.style import (
     svg_of,
     text,
 )
-from rivelt.units import Circle, Look, PixelSize, Point, Rect, centred, contain, round_half_up
+from rivelt.units import Circle, Look, PixelSize, Point, Rect, Size, centred, contain, round_half_up
 
 BLANK = Colour(255, 255, 255)
 """The ground of art that no brief gives one."""
@@ -77,7 +77,7 @@ def draw_chart(
     pictures = [(report, _frame(len(panels) + index)) for index, report in enumerate(backdrops)]
     rows = math.ceil((len(panels) + len(pictures)) / _COLUMNS)
     height = _TOP + rows * (_PANEL + _UNDER) + MARGIN
-    size = PixelSize(WIDTH * PIXELS_PER_UNIT, round_half_up(height * PIXELS_PER_UNIT))
+    size = Size(WIDTH, height).pixels(PIXELS_PER_UNIT)
     under = [f'<rect width="{WIDTH}" height="{height}" fill="{PAPER}"/>', *_header(name)]
     under += [
         f'<rect x="{p.frame.x}" y="{p.frame.y}" width="{_PANEL}" height="{_PANEL}" fill="{p.ground.hex}"/>'

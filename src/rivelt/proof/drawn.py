@@ -44,7 +44,10 @@ def common_windows(scenes: Sequence[Scene]) -> Mapping[int, Rect]:
     """
     by_file: dict[str, list[tuple[Scene, Picture]]] = {}
     for scene in scenes:
-        backdrop = next((layer for layer in scene.layers if isinstance(layer, Picture) and _covers(layer, scene)), None)
+        backdrop = next(
+            (layer for layer in scene.layers if isinstance(layer, Picture) and layer.rect.covers(scene.screen.frame)),
+            None,
+        )
         if backdrop is not None:
             by_file.setdefault(backdrop.source, []).append((scene, backdrop))
     windows: dict[int, Rect] = {}
@@ -58,11 +61,6 @@ def common_windows(scenes: Sequence[Scene]) -> Mapping[int, Rect]:
                 x + left * width, y + top * height, (right - left) * width, (bottom - top) * height
             )
     return windows
-
-
-def _covers(layer: Picture, scene: Scene) -> bool:
-    frame, rect = scene.screen.frame, layer.rect
-    return rect.x <= 0 and rect.y <= 0 and rect.right >= frame.right and rect.bottom >= frame.bottom
 
 
 def _share(frame: Rect, rect: Rect) -> Rect:

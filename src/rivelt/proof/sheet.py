@@ -34,7 +34,7 @@ from rivelt.proof.style import (
 from rivelt.scene.draw import HATCH_INK, HATCH_PAPER
 from rivelt.scene.handoff import Step
 from rivelt.scene.model import Picture, Scene, Unknown
-from rivelt.units import PixelSize, Rect, round_half_up
+from rivelt.units import Rect, Size, round_half_up
 
 UNITS_PER_POINT = 0.315
 """How large a dp or pt is drawn: one scale for all screens, so that they compare."""
@@ -89,7 +89,7 @@ def draw_sheet(proof: Proof, *, guides: bool = False, on_progress: Progress = no
     strips = bottom + _CAPTION + 24
     after = strips + _strips_height(proof)
     height = after + 18 * len(reasons) + MARGIN
-    size = PixelSize(WIDTH * PIXELS_PER_UNIT, round_half_up(height * PIXELS_PER_UNIT))
+    size = Size(WIDTH, height).pixels(PIXELS_PER_UNIT)
     frames = [(scene, rect) for pair in pairs for scene, _, rect in pair.frames()]
     images = drawn([scene for scene, _ in frames], UNITS_PER_POINT * PIXELS_PER_UNIT, on_progress)
     placed = [

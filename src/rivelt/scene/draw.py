@@ -30,7 +30,7 @@ def _drawn(layer: Layer, size: PixelSize, scale: float) -> pyvips.Image:
     match layer:
         case Picture():
             return _picture(layer, size, scale)
-        case Fill(rect=rect, colour=colour, is_round=False) if _covers(rect, size, scale):
+        case Fill(rect=rect, colour=colour, is_round=False) if _fills(rect.scaled(scale), size):
             return _flat(size, colour)
         case Fill(rect=rect, colour=colour, is_round=is_round):
             radius = f'rx="{rect.width * scale / 2}" ry="{rect.height * scale / 2}" ' if is_round else ""
@@ -57,7 +57,7 @@ def _clipped(image: pyvips.Image, clip: Circle | Rect | None, scale: float) -> p
     match clip:
         case Circle(centre=centre, radius=radius):
             return _masked(image, f'<circle cx="{centre.x * scale}" cy="{centre.y * scale}" r="{radius * scale}"/>')
-        case Rect() if _covers(clip, PixelSize(image.width, image.height), scale):
+        case Rect() if _fills(clip.scaled(scale), PixelSize(image.width, image.height)):
             return image
         case Rect():
             return _masked(image, _rect(clip.scaled(scale), ""))
@@ -65,14 +65,9 @@ def _clipped(image: pyvips.Image, clip: Circle | Rect | None, scale: float) -> p
             return image
 
 
-def _covers(rect: Rect, size: PixelSize, scale: float) -> bool:
-    """Whether a rectangle holds the whole image, so that nothing need be cut."""
-    return (
-        rect.x <= 0
-        and rect.y <= 0
-        and rect.right * scale >= size.width - 0.5
-        and rect.bottom * scale >= size.height - 0.5
-    )
+def _fills(rect: Rect, size: PixelSize) -> bool:
+    """Whether a rectangle holds the whole image to within half a pixel, so that nothing need be cut."""
+    return rect.covers(Rect(0, 0, *size), 0.5)
 
 
 def _flat(size: PixelSize, colour: Colour) -> pyvips.Image:

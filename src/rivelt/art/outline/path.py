@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-import math
 import re
 from collections.abc import Iterator
+
+from fontTools.misc.bezierTools import calcCubicBounds
+from fontTools.pens.recordingPen import RecordingPen
+from fontTools.svgLib.path.arc import EllipticalArc
 
 from rivelt.art.outline.model import Matrix, Path, Segment
 from rivelt.units import Point
 
 _TOKEN = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])|([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)")
 _FLAG = re.compile("[01]")
-_LARGEST = (
-    1e9  # a number beyond this is an error in the data: nothing that large is drawn, and its squares must stay numbers
-)
+# A number beyond this is an error in the data: nothing that large is drawn, and its squares must stay numbers.
+_LARGEST = 1e9
 _SMALLEST_RADIUS = 1e-9
 _COUNTS = {"M": 2, "L": 2, "H": 1, "V": 1, "C": 6, "S": 4, "Q": 4, "T": 2, "A": 7, "Z": 0}
 _CIRCLE = 0.5522847498307936  # the handle of a cubic quarter circle, in radii
@@ -133,37 +135,16 @@ def _after_space(data: str, position: int) -> int:
 def _arc(
     start: Point, end: Point, rx: float, ry: float, rotation: float, *, large: bool, sweep: bool
 ) -> Iterator[Segment]:
-    """An elliptical arc as cubic curves (SVG 2, appendix B.2)."""
-    if min(rx, ry) < _SMALLEST_RADIUS or start == end:
+    """An elliptical arc as cubic curves, the last of which ends at exactly the point that was asked for."""
+    if min(rx, ry) < _SMALLEST_RADIUS:
         if start != end:
             yield Segment("L", (end,))
         return
-    phi = math.radians(rotation)
-    turn = Matrix(math.cos(phi), math.sin(phi), -math.sin(phi), math.cos(phi))
-    dx, dy = (start.x - end.x) / 2, (start.y - end.y) / 2
-    x, y = turn.a * dx + turn.b * dy, turn.c * dx + turn.d * dy
-    grow = math.sqrt(max(1.0, (x / rx) ** 2 + (y / ry) ** 2))
-    rx, ry = rx * grow, ry * grow
-    under = (rx * ry) ** 2 - (rx * y) ** 2 - (ry * x) ** 2
-    factor = math.sqrt(max(0.0, under / ((rx * y) ** 2 + (ry * x) ** 2))) * (1 if large != sweep else -1)
-    cx, cy = factor * rx * y / ry, -factor * ry * x / rx
-    middle = turn.apply(cx, cy)
-    centre = Point(middle.x + (start.x + end.x) / 2, middle.y + (start.y + end.y) / 2)
-    first = math.atan2((y - cy) / ry, (x - cx) / rx)
-    delta = math.atan2((-y - cy) / ry, (-x - cx) / rx) - first
-    if sweep and delta < 0:
-        delta += 2 * math.pi
-    elif not sweep and delta > 0:
-        delta -= 2 * math.pi
-    steps = max(1, math.ceil(abs(delta) / (math.pi / 2) - 1e-9))
-    to_ellipse = Matrix(rx, 0, 0, ry).then(turn).then(Matrix(e=centre.x, f=centre.y))
-    for step in range(steps):
-        a, b = first + delta * step / steps, first + delta * (step + 1) / steps
-        k = 4 / 3 * math.tan((b - a) / 4)
-        handles = ((math.cos(a) - k * math.sin(a), math.sin(a) + k * math.cos(a)),
-                   (math.cos(b) + k * math.sin(b), math.sin(b) - k * math.cos(b)))  # fmt: skip
-        last = end if step == steps - 1 else to_ellipse.apply(math.cos(b), math.sin(b))
-        yield Segment("C", (to_ellipse.apply(*handles[0]), to_ellipse.apply(*handles[1]), last))
+    pen = RecordingPen()
+    EllipticalArc(complex(*start), rx, ry, rotation, large, sweep, complex(*end)).draw(pen)
+    for index, (_, points) in enumerate(pen.value, 1):
+        curve = [Point(*point) for point in points]
+        yield Segment("C", (*curve[:2], end if index == len(pen.value) else curve[2]))
 
 
 def rectangle(x: float, y: float, width: float, height: float, rx: float, ry: float) -> Path:
@@ -192,27 +173,15 @@ def ellipse(cx: float, cy: float, rx: float, ry: float) -> Path:
 
 def bounds_of(path: Path) -> tuple[float, float, float, float] | None:
     """Left, top, right and bottom of a path, exact for curves; None for an empty one."""
-    xs: list[float] = []
-    ys: list[float] = []
+    boxes: list[tuple[float, float, float, float]] = []
     at = Point(0, 0)
     for command, points in path:
-        for axis, values in ((0, xs), (1, ys)):
-            values.extend(point[axis] for point in points[-1:])
-            if command == "C":
-                values.extend(_extremes(at[axis], *(point[axis] for point in points)))
+        if command == "C":
+            boxes.append(calcCubicBounds(at, *points))
+        elif points:
+            boxes.append((*points[-1], *points[-1]))
         at = points[-1] if points else at
-    return (min(xs), min(ys), max(xs), max(ys)) if xs else None
-
-
-def _extremes(p0: float, p1: float, p2: float, p3: float) -> Iterator[float]:
-    """The values of a cubic where it turns, in one dimension."""
-    a, b, c = p3 - 3 * p2 + 3 * p1 - p0, 2 * (p2 - 2 * p1 + p0), p1 - p0
-    roots: list[float] = []
-    if abs(a) < 1e-12:
-        roots = [-c / b] if abs(b) > 1e-12 else []
-    elif (under := b * b - 4 * a * c) >= 0:
-        roots = [(-b + sign * math.sqrt(under)) / (2 * a) for sign in (1, -1)]
-    for t in roots:
-        if 0 < t < 1:
-            u = 1 - t
-            yield u**3 * p0 + 3 * u * u * t * p1 + 3 * u * t * t * p2 + t**3 * p3
+    if not boxes:
+        return None
+    lefts, tops, rights, bottoms = zip(*boxes, strict=True)
+    return min(lefts), min(tops), max(rights), max(bottoms)
