@@ -169,7 +169,7 @@ class Project:
         if self._base is None:
             return WordIndex(self._words_of(path) for path in self.paths if path.endswith(SOURCES))
         changed = [path for path in sorted(self._changed) if path.endswith(SOURCES) and path in self]
-        return WordIndex(map(self._words_of, changed), self._base._words)  # noqa: SLF001
+        return WordIndex(map(self._words_of, changed), self._base._words, self._changed)  # noqa: SLF001
 
     def _words_of(self, path: str) -> tuple[str, frozenset[bytes]]:
         try:

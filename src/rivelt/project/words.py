@@ -67,13 +67,17 @@ def words_of(data: bytes) -> frozenset[bytes]:
 class WordIndex:
     """The sources of a project by the words in them; only a filter: it finds the few files in which a name can stand at all."""
 
-    def __init__(self, sources: Iterable[tuple[str, frozenset[bytes]]], base: WordIndex | None = None) -> None:
-        """Index some sources (path, words); those of `base` count too, unless they are among `sources`."""
+    def __init__(
+        self,
+        sources: Iterable[tuple[str, frozenset[bytes]]],
+        base: WordIndex | None = None,
+        changed: frozenset[str] = frozenset(),
+    ) -> None:
+        """Index some sources (path, words); those of `base` count too, but for the paths `changed`: other files now, or gone."""
         self._base = base
         self._own: dict[bytes, list[str]] = {}
-        self._changed: set[str] = set()
+        self._changed = changed
         for path, words in sources:
-            self._changed.add(path)
             for word in words:
                 self._own.setdefault(word, []).append(path)
 

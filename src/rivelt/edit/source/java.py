@@ -20,7 +20,7 @@ class Language(JvmSource):
     method = "@Override\n{visibility} void onCreate(Bundle savedInstanceState)"
     call_super = "super.onCreate(savedInstanceState);"
     import_line = "import {name};"
-    expression = "class X {{ Object x = (\n{text}\n); }}"
+    expressions = ("class X {{ Object x = (\n{text}\n); }}", "class X {{ {{ x =\n{text}\n; }} }}")
 
     @staticmethod
     @cache

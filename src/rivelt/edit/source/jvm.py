@@ -25,8 +25,8 @@ class JvmSource(Source):
     """The signature of a new `onCreate`, with `{visibility}` to fill in."""
     call_super: ClassVar[str]
     import_line: ClassVar[str]
-    expression: ClassVar[str]
-    """A declaration whose value is `{text}`, on lines of its own."""
+    expressions: ClassVar[tuple[str, ...]]
+    """Declarations whose value is `{text}`, on lines of its own: in brackets, and in braces."""
 
     @abstractmethod
     def superclass(self, declaration: Node) -> str | None:
@@ -99,11 +99,12 @@ class JvmSource(Source):
     def is_expression(self, text: str) -> bool:
         """Return whether a text is one expression of the language, and nothing else.
 
-        It is parsed in brackets of its own: what closes them, begins a comment or adds a statement does not parse.
+        It is parsed in brackets, which another statement breaks, and in braces, which a closing bracket breaks; a comment is refused.
         """
-        tree = type(self)(self.expression.format(text=text).encode(), self.path).root
-        is_commented = "//" in text or "/*" in text
-        return not (tree.has_error or is_commented) and len(tree.named_children) == 1
+        if "//" in text or "/*" in text:
+            return False
+        trees = [type(self)(wrapped.format(text=text).encode(), self.path).root for wrapped in self.expressions]
+        return all(not tree.has_error and len(tree.named_children) == 1 for tree in trees)
 
     def with_first_lines(
         self, class_name: str, first: FirstLines, read: Callable[[bytes], Source], visibility: str = "protected"

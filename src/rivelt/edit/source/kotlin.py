@@ -19,7 +19,7 @@ class Language(JvmSource):
     method = "override fun onCreate(savedInstanceState: Bundle?)"
     call_super = "super.onCreate(savedInstanceState)"
     import_line = "import {name}"
-    expression = "val x = (\n{text}\n)\n"
+    expressions = ("val x = (\n{text}\n)\n", "val x = run {{\n{text}\n}}\n")
 
     @staticmethod
     @cache

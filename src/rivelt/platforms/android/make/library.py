@@ -10,10 +10,8 @@ from rivelt.edit.toml import add_key
 from rivelt.errors import BadInput
 from rivelt.plan.model import EditFile
 from rivelt.platforms.android.facts import LibraryFacts, android_facts
-from rivelt.platforms.android.native.build import Build, Catalog, accessor
+from rivelt.platforms.android.native.build import FOREIGN, Build, Catalog, accessor
 from rivelt.project.project import Project, remembered
-
-_FOREIGN = frozenset({"buildscript", "pluginManagement", "allprojects", "subprojects", "plugins", "constraints"})
 
 
 @remembered
@@ -68,7 +66,7 @@ def _call(file: GradleFile, notation: str) -> str:
 def _dependencies(file: GradleFile) -> Block | None:
     """The block of the module's own dependencies: at the top of the file, else inside another that allows it."""
     blocks = [
-        block for block in file.root.walk() if block.name == "dependencies" and not set(block.trail[:-1]) & _FOREIGN
+        block for block in file.root.walk() if block.name == "dependencies" and not set(block.trail[:-1]) & FOREIGN
     ]
     multiplatform = [block for block in file.root.walk() if block.name == "androidMain.dependencies"]
     if multiplatform:

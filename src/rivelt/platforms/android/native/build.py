@@ -28,6 +28,9 @@ _VARIABLE_FILES = (
     "*buildSrc/*.kt",
     "*build-logic/*.kt",
 )
+_FOR_TESTS = re.compile(rb"\b(?:test|androidTest)\w*\s*\(?[^;{]*$")
+FOREIGN = frozenset({"buildscript", "pluginManagement", "allprojects", "subprojects", "plugins", "constraints"})
+"""Blocks of a build file in which nothing is a dependency of the module itself."""
 
 
 @dataclass(frozen=True)
@@ -178,11 +181,14 @@ def _catalog(project: Project, module: str, text: str) -> Catalog | None:
 
 
 def _has_library(file: GradleFile | None, text: str, catalog: Catalog | None) -> bool:
-    """Whether the compatibility library is a dependency already, by name or by alias, alone or in a bundle."""
+    """Whether the compatibility library is a dependency of the app already, by name or by alias, alone or in a bundle.
+
+    What only limits its version (`constraints`), or is for the build itself or for tests, is none.
+    """
     library = android_facts().library
     if file is None:
         return library.name in text
-    if next(file.find(rf"[\"'](?:{library.group}:)?{library.name}[:\"']|[\"']{library.module}"), None):
+    if _is_used(file, rf"[\"'](?:{library.group}:)?{library.name}[:\"']|[\"']{library.module}"):
         return True
     if catalog is None:
         return False
@@ -190,7 +196,16 @@ def _has_library(file: GradleFile | None, text: str, catalog: Catalog | None) ->
     bundles = catalog.table.get("bundles", {})
     names = [f"libs.{accessor(alias)}" for alias in aliases]
     names += [f"libs.bundles.{accessor(name)}" for name, members in bundles.items() if set(members) & set(aliases)]
-    return any(next(file.find(rf"\b{re.escape(name)}(?![\w.])"), None) is not None for name in names)
+    return any(_is_used(file, rf"\b{re.escape(name)}(?![\w.])") for name in names)
+
+
+def _is_used(file: GradleFile, pattern: str) -> bool:
+    """Whether a pattern stands among the dependencies of the app itself."""
+    for found in file.find(pattern):
+        line = file.data[file.data.rfind(b"\n", 0, found.start()) + 1 : found.start()]
+        if not set(file.block_at(found.start()).trail) & FOREIGN and not _FOR_TESTS.search(line):
+            return True
+    return False
 
 
 def module_of(entry: object) -> str:

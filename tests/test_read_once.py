@@ -1,0 +1,163 @@
+"""A project is read once: no command parses a content twice, or renders a plate to learn what its recipe says."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from conftest import Command
+from rivelt.edit import source
+from rivelt.edit.source.language import MARKER, FirstLines
+from rivelt.pixels import render
+from rivelt.plan.model import Recipe
+from rivelt.project.project import Project
+
+PARSERS = {
+    "rivelt.edit.xml.parse_xml": ("rivelt.edit.plist.parse_xml",),
+    "rivelt.edit.openstep.parse_openstep": ("rivelt.edit.xcode.parse_openstep",),
+    "rivelt.edit.jsontext.read_json": (),
+    "rivelt.edit.toml.read_toml": (),
+    "rivelt.edit.html.parse_html": (),
+    "rivelt.edit.gradle.read_gradle": (),
+    "rivelt.edit.source.read_source": (),
+}
+
+
+@pytest.fixture
+def parses(monkeypatch: pytest.MonkeyPatch) -> Counter[tuple[str, object]]:
+    """How often each content is parsed as what, from now on."""
+    count: Counter[tuple[str, object]] = Counter()
+
+    def counting(name: str, real: Callable[..., Any]) -> Callable[..., Any]:
+        def call(data: object, *arguments: Any, **options: Any) -> Any:
+            count[name, data] += 1
+            return real(data, *arguments, **options)
+
+        return call
+
+    for name, copies in PARSERS.items():
+        module, _, function = name.rpartition(".")
+        real = getattr(__import__(module, fromlist=[function]), function)
+        for place in (name, *copies):
+            monkeypatch.setattr(place, counting(name, real))
+    return count
+
+
+@pytest.fixture
+def rendered(monkeypatch: pytest.MonkeyPatch) -> list[Recipe]:
+    """The recipes that are rendered from now on."""
+    recipes: list[Recipe] = []
+    real = render.render
+
+    def recording(recipe: Recipe, *, is_small: bool = False) -> bytes:
+        recipes.append(recipe)
+        return real(recipe, is_small=is_small)
+
+    monkeypatch.setattr(render, "render", recording)
+    return recipes
+
+
+@pytest.mark.parametrize(
+    "command", ["survey", "apply --dry-run", "check", "check --planned", "proof --now", "proof --out p.html"]
+)
+def test_each_content_is_parsed_once(
+    sample: Path, rivelt: Command, parses: Counter[tuple[str, object]], command: str
+) -> None:
+    assert rivelt(*command.split(), cwd=sample).code in {0, 1}
+    assert parses
+    assert {key: count for key, count in parses.items() if count > 1} == {}
+
+
+def test_each_content_is_parsed_once_where_all_is_applied(
+    applied: Path, rivelt: Command, parses: Counter[tuple[str, object]]
+) -> None:
+    assert rivelt("check", "--json", cwd=applied).code == 0
+    assert len(parses) > 20
+    assert set(parses.values()) == {1}
+
+
+def test_no_plate_is_rendered_to_learn_what_its_recipe_says(
+    sample: Path, rivelt: Command, rendered: list[Recipe]
+) -> None:
+    assert rivelt("check", "--planned", cwd=sample).code == 0
+    assert all(recipe.most_bytes is not None for recipe in rendered), "only where the weight decides on the plan"
+    rendered.clear()
+    told = rivelt("proof", "--only", "android", "--json", cwd=sample)
+    assert 0 < len(rendered) <= 2 * len(told.json["scenes"]), "at most mark and imprint of each screen"
+
+
+def test_a_planned_image_tells_what_its_file_will_have(sample: Path) -> None:
+    from rivelt import job
+    from rivelt.picture import ImageFile
+
+    after = job.open(sample).proposal.after
+    paths = [path for path in after.paths if path.endswith(".png") and "rivelt" in path.lower()]
+    assert len(paths) > 40
+    for path in paths:
+        image, file = after.image(path), ImageFile(after.read(path))
+        assert image.size == file.size, path
+        assert image.corner == file.corner, path
+
+
+def test_an_overlay_changes_only_what_it_names() -> None:
+    base = Project.of_files({"a.xml": b"<a>pier</a>", "b.xml": b"<b>pier</b>", "c/d.xml": b"<d/>"})
+    assert list(base.naming("pier")) == ["a.xml", "b.xml"]
+    after = base.overlay({"a.xml": b"<a>quay</a>", "c/d.xml": None, "e.xml": b"<e>pier</e>"})
+    assert after.xml("b.xml") is base.xml("b.xml")
+    assert (base.xml("a.xml").root.local, list(after.paths)) == ("a", ["a.xml", "b.xml", "e.xml"])
+    assert list(after.naming("pier")) == ["b.xml", "e.xml"]
+    assert (list(after.below("c")), "c/d.xml" in after, "c/d.xml" in base) == ([], False, True)
+    assert list(after.overlay({"b.xml": None}).naming("pier")) == ["e.xml"]
+
+
+SOURCES = {
+    "a.kt": (
+        "class Main : Base() {{\n    override fun onCreate(s: Bundle?) {{\n{}        super.onCreate(s)\n    }}\n}}\n",
+        "begin()",
+    ),
+    "a.java": (
+        "class Main extends Base {{\n    void onCreate(Bundle s) {{\n{}        super.onCreate(s);\n    }}\n}}\n",
+        "begin();",
+    ),
+}
+
+
+def check_language(path: str, text: str, statement: str) -> None:
+    """What is asked of each source language."""
+    before, after = text.format("").encode(), text.format(f"        {statement} {MARKER}must be first\n").encode()
+    found = source.read_source(before, path)
+    assert (found.superclass(found.declaration("Main")), found.declaration("Other")) == ("Base", None)  # type: ignore[arg-type]
+    assert found.entry_method("Main") is not None
+    assert before[found.heading("Main") :].startswith(b"onCreate")
+    assert found.is_expression("ferry.isLoaded()")
+    for wrong in ("", "a; b", "a) || (b", "a // b", "}", "a /*"):
+        assert not found.is_expression(wrong), wrong
+    written = found.with_first_lines(
+        "Main", FirstLines((statement,), "must be first"), lambda data: source.read_source(data, path)
+    )
+    assert written == after
+    marked = source.read_source(after, path)
+    assert (found.is_marked, marked.is_marked, marked.without_marked()) == (False, True, before)
+
+
+@pytest.mark.parametrize("path", SOURCES)
+def test_a_source_language_answers_what_is_asked_of_it(path: str) -> None:
+    check_language(path, *SOURCES[path])
+
+
+def test_a_source_language_is_added_as_one_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / "lamp.py").write_text(
+        "from rivelt.edit.source.java import Language as Java\n\n\n"
+        "class Language(Java):\n    endings = ('.lamp',)\n    import_line = 'import {name};'\n"
+    )
+    monkeypatch.setattr(source, "__path__", [*source.__path__, str(tmp_path)])
+    source.languages.cache_clear()
+    try:
+        assert set(source.languages()) == {".java", ".kt", ".lamp"}
+        check_language("a.lamp", *SOURCES["a.java"])
+    finally:
+        source.languages.cache_clear()
