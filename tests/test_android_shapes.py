@@ -436,6 +436,22 @@ SHAPES = {
         holds={JAVA_SOURCE: (f"        setTheme(R.style.Tern); {MARKER}",)},
     ),
     # Left alone, with the reason.
+    "a version in a constraints block": Shape(
+        {GRADLE: GROOVY.replace("dependencies {", f"dependencies {{\n    constraints {{ implementation '{NEEDS}' }}")},
+        holds={GRADLE: (f"    implementation '{NEEDS}'\n    testImplementation",)},
+    ),
+    "a library of the tests alone": Shape(
+        {
+            GRADLE: GROOVY.replace(
+                "    testImplementation", f"    androidTestImplementation '{NEEDS}'\n    testImplementation"
+            )
+        },
+        holds={GRADLE: (f"1.7.0'\n    implementation '{NEEDS}'\n",)},
+    ),
+    "a dependencies block of constraints": Shape(
+        {GRADLE: "constraints { dependencies { } }\n" + GROOVY},
+        holds={GRADLE: ("constraints { dependencies { } }\n", f"    implementation '{NEEDS}'\n")},
+    ),
     "no launcher and no build": Shape(
         {MAIN: MANIFEST.replace("LAUNCHER", "INFO"), GRADLE: None},
         way=None,

@@ -288,6 +288,36 @@ def test_the_status_bar_is_readable(
         assert {key: value for key, value in values.items() if "StatusBar" in key} == wanted
 
 
+def test_a_status_bar_setting_with_a_condition_does_not_win_over_ours(tmp_path: Path, rivelt: Command) -> None:
+    own = f'{GENERATED}"INFOPLIST_KEY_UIStatusBarStyle[sdk=iphoneos*]" = UIStatusBarStyleDarkContent; OTHER = "a[b]";'
+    root = laid_out(tmp_path, 'status_bar = "light"', project=project(settings=own))
+    applied(root, rivelt)
+    for found in settings(root):
+        bars = {key: value for key, value in found.items() if "StatusBar" in key}
+        assert bars == {"INFOPLIST_KEY_UIStatusBarStyle": "UIStatusBarStyleLightContent"}
+        assert found["OTHER"] == "a[b]"
+
+
+@pytest.mark.parametrize(
+    ("mark", "is_left"), [(' launchScreen="YES"', True), (' launchScreen="NO"', False), ("", False)]
+)
+def test_only_a_storyboard_marked_as_a_launch_screen_is_told_as_left_over(
+    tmp_path: Path, rivelt: Command, mark: str, is_left: bool
+) -> None:
+    old = f'<?xml version="1.0"?>\n<document type="com.apple.InterfaceBuilder3.CocoaTouch.Storyboard.XIB"{mark}/>'
+    text = (
+        project(files="B1, B3", more="B3 = {isa = PBXBuildFile; fileRef = F3; };")
+        .replace("children = (F1, F2)", "children = (F1, F2, F3)")
+        .replace(
+            "\t\tG0 =", '\t\tF3 = {isa = PBXFileReference; path = Old.storyboard; sourceTree = "<group>"; };\n\t\tG0 ='
+        )
+    )
+    root = laid_out(tmp_path, project=text, **{"App/Old.storyboard": old})
+    told = rivelt("apply", "--prune", "--json", cwd=root)
+    assert told.code == 0, told.err
+    assert (root / "App/Old.storyboard").exists() != is_left
+
+
 def test_fresh_names_follow_the_content_and_old_ones_go(tmp_path: Path, rivelt: Command) -> None:
     root = laid_out(tmp_path, "fresh_names = true")
     before = objects(root)

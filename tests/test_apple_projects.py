@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import plistlib
 from pathlib import Path
 
@@ -193,6 +194,29 @@ def test_what_cannot_be_handled_is_told_and_left_alone(tmp_path: Path, rivelt: C
 )
 def test_other_targets_are_no_sites(text: str) -> None:
     assert not platform("ios").survey(Project.of_files({"X.xcodeproj/project.pbxproj": text.encode()}))
+
+
+@pytest.mark.parametrize(
+    ("scales", "screen", "chosen"),
+    [
+        ((1, 2, 3), 2, 2),
+        ((1, 2, 3), 1, 1),
+        ((2, 3), 1, 2),
+        ((1, 3), 2, 3),
+        ((1, 2), 3, 2),
+        ((2, 1), 3, 2),
+        ((1,), 3, 1),
+    ],
+)
+def test_of_the_scales_of_an_image_the_next_larger_is_shown_else_the_largest(
+    scales: tuple[int, ...], screen: int, chosen: int
+) -> None:
+    entries = [{"idiom": "universal", "scale": f"{scale}x", "filename": f"m{scale}.png"} for scale in scales]
+    files = {"A.xcassets/M.imageset/Contents.json": json.dumps({"images": entries}).encode()}
+    device = Screen("ios", "phone", "iOS", 390, 844, screen, 17)
+    found = find_image(Project.of_files(files), ["A.xcassets"], "M", device, "light")
+    assert found is not None
+    assert (found.path, found.scale) == (f"A.xcassets/M.imageset/m{chosen}.png", chosen)
 
 
 SETS = {

@@ -11,7 +11,7 @@ import pytest
 from openstep_parser import OpenStepDecoder
 from PIL import Image
 
-from conftest import MANIFEST, Command, read_tree, small_android, write_tree
+from conftest import BRIEF, MANIFEST, MARK, Command, read_tree, small_android, write_tree
 from rivelt.workspace.lockfile import read_lock
 
 RES = "android/app/src/main/res"
@@ -177,6 +177,41 @@ def test_a_generated_file_that_a_person_edited_is_refused_with_a_diff(sample: Pa
     assert read_tree(sample) == before
     assert rivelt("apply", "--force", cwd=sample).code == 0
     assert "#FFF3EBDD" in edited.read_text()
+
+
+def test_a_file_of_the_persons_own_in_the_way_is_refused_and_not_called_generated(
+    tmp_path: Path, rivelt: Command
+) -> None:
+    brief = f'{BRIEF}\n[uploads]\nsizes = ["300x600"]\nlooks = "light"\n'
+    root = write_tree(
+        tmp_path / "tern", {"rivelt.toml": brief, "mark.svg": MARK, "uploads/custom-300x600-light.png": "x"}
+    )
+    before = read_tree(root)
+    refused = rivelt("apply", cwd=root)
+    assert refused.code == 3
+    assert "not made by Rivelt, and in the way of what it would write: uploads/custom-300x600-light.png" in refused.err
+    assert "edited by hand" not in refused.err
+    assert read_tree(root) == before
+    assert rivelt("apply", "--force", cwd=root).code == 0
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+
+@pytest.mark.parametrize(
+    ("dark", "ground"),
+    [('ground = "#13212B"', "#FF13212B"), ('mark = "mark.svg"', "#FFF3EBDD"), ('ground = "navy"', "#FF000080")],
+)
+def test_the_dark_look_has_its_own_ground_or_else_that_of_the_light_one(
+    tmp_path: Path, rivelt: Command, dark: str, ground: str
+) -> None:
+    root = write_tree(tmp_path / "tern", small_android(brief=f"{BRIEF}\n[dark]\n{dark}\n"))
+    assert rivelt("apply", cwd=root).code == 0
+    scenes = rivelt("proof", "--now", "--json", cwd=root).json["scenes"]
+    grounds = {scene["look"]: scene["ground"] for scene in scenes}
+    assert grounds == {"light": "#F3EBDD", "dark": f"#{ground[3:]}"}
+    night = root / "app/src/main/res/values-night/rivelt_launch.xml"
+    assert night.exists() == ("ground" in dark)
+    assert not night.exists() or f'<color name="rivelt_ground">{ground}</color>' in night.read_text()
 
 
 def test_undo_leaves_what_a_person_changed_since_unless_forced(sample: Path, rivelt: Command) -> None:

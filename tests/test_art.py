@@ -25,7 +25,7 @@ from rivelt.layout.context import PlanContext
 from rivelt.picture import Art
 from rivelt.pixels.render import render
 from rivelt.plan.model import Placement, Recipe
-from rivelt.units import Look, PixelSize, Point, Rect, Size
+from rivelt.units import Look, PixelSize, Point, Rect, Size, round_half_up
 
 coordinates = st.floats(-100, 100, allow_nan=False).map(lambda value: round(value, 3))
 points = st.lists(st.builds(Point, coordinates, coordinates), min_size=1, max_size=12)
@@ -133,6 +133,14 @@ def test_a_fitted_mark_stays_in_the_circle_and_touches_the_allowed_ring(
     assert outer >= allowed - 1.0 - slack
     if clearance > 0 and not is_bitmap:
         assert np.hypot(x, y).max() <= 192 * density / 2
+
+
+@pytest.mark.parametrize(
+    ("value", "rounded"), [(0.5, 1), (1.5, 2), (2.5, 3), (37.5, 38), (-0.5, 0), (-1.5, -1), (2.49, 2), (2.51, 3)]
+)
+def test_halves_are_rounded_up_as_the_systems_do(value: float, rounded: int) -> None:
+    assert round_half_up(value) == rounded
+    assert Size(abs(value), 1).pixels() == (round_half_up(abs(value)), 1)
 
 
 def test_true_bounds_leave_out_what_is_transparent() -> None:

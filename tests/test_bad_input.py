@@ -134,6 +134,22 @@ def test_apply_refuses_bad_input_and_changes_nothing(
     assert len(done.err.splitlines()) <= 3 * done.err.count("error:")
 
 
+@pytest.mark.parametrize(
+    ("brief", "key", "meant"),
+    [
+        ('[light]\ngroud = "#F3EBDD"\nmark = "mark.svg"\n', "light.groud", "light.ground"),
+        ('[light]\nground = "#F3EBDD"\nmrak = "mark.svg"\n', "light.mrak", "light.mark"),
+    ],
+)
+def test_a_required_key_that_is_misspelt_is_one_error(
+    tmp_path: Path, rivelt: Command, brief: str, key: str, meant: str
+) -> None:
+    done = rivelt("apply", cwd=write_tree(tmp_path / "tern", small_android(brief=brief)))
+    assert (done.code, done.err.count("error:")) == (2, 1)
+    assert f"unknown key `{key}`" in done.err
+    assert f"Did you mean `{meant}`?" in done.err
+
+
 USAGE: dict[str, tuple[tuple[str, ...], int, str]] = {
     "no command": ((), 2, ""),
     "unknown command": (("aply",), 2, "See: rivelt --help"),

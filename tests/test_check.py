@@ -8,12 +8,14 @@ import shutil
 import xml.etree.ElementTree as ET
 from collections.abc import Callable
 from pathlib import Path
+from urllib.parse import quote, unquote
 
 import jsonschema
 import pytest
 import pyvips
 
-from conftest import Command, read_tree
+from conftest import BRIEF as SMALL
+from conftest import MARK, STYLES, Command, read_tree, small_android, write_tree
 from rivelt import job
 from rivelt.errors import BadInput
 from rivelt.platforms.rulebooks import catalogue, explain
@@ -550,6 +552,59 @@ def test_findings_are_written_for_machines(sample: Path, rivelt: Command) -> Non
     assert len(lines) == len(UNTOUCHED)
     plain = rivelt("check", "--json", cwd=sample).json
     assert {one["verdict"] for one in plain["findings"]} == {"holds", "broken", "unknown"}
+
+
+def test_names_of_files_are_quoted_where_the_format_asks_for_it(tmp_path: Path, rivelt: Command) -> None:
+    name = "märk 100%.svg"
+    root = write_tree(
+        tmp_path, small_android(brief=SMALL.replace("mark.svg", name).replace("#F3EBDD", "#1F6E7D")) | {name: MARK}
+    )
+    assert rivelt("apply", "-q", cwd=root).code == 0
+    (root / name).write_text(f"{MARK}\n")
+    said = rivelt("check", "--select", "DRF01", "--format", "sarif", cwd=root)
+    places = {
+        result["locations"][0]["physicalLocation"]["artifactLocation"]["uri"]
+        for result in json.loads(said.out)["runs"][0]["results"]
+    }
+    assert "m%C3%A4rk%20100%25.svg" in places
+    assert all(quote(unquote(uri)) == uri for uri in places)
+    annotated = rivelt("check", "--select", "DRF01", "--format", "annotations", cwd=root).out
+    assert "file=märk 100%25.svg," in annotated
+
+
+# By the older formula of 1976, the second is 12.4 away.
+@pytest.mark.parametrize(
+    ("first", "difference", "is_flash"), [("#D9D1C4", 5.8, False), ("#D0C8BA", 8.0, False), ("#BFB7AA", 12.3, True)]
+)
+def test_a_change_of_ten_and_more_is_a_flash(
+    tmp_path: Path, rivelt: Command, first: str, difference: float, is_flash: bool
+) -> None:
+    ground = STYLES.replace("#FFFFFF", "#F3EBDD")
+    handoff = f'{SMALL}\n[handoff]\nfirst_ground = "{first}"\n'
+    root = write_tree(tmp_path, small_android(brief=handoff, styles=ground))
+    assert rivelt("apply", "-q", cwd=root).code == 0
+    steps = rivelt("proof", "--now", "--json", cwd=root).json["handoffs"][0]["steps"]
+    assert (steps[-1]["difference"], steps[-1]["flash"]) == (pytest.approx(difference, abs=0.1), is_flash)
+    assert rivelt("check", "--select", "HND01", "--json", cwd=root).json["summary"]["broken"] == is_flash
+
+
+def test_measure_and_check_leave_out_the_same_rules(tmp_path: Path, rivelt: Command) -> None:
+    unreadable = SMALL.replace("#F3EBDD", "#1F6E7D")
+    root = write_tree(tmp_path, small_android(brief=unreadable))
+
+    def told() -> tuple[list[str], list[str]]:
+        art = rivelt("measure", "--json", cwd=root).json["art"]
+        judged = rivelt("check", "--planned", "--select", "ART", "--json", cwd=root).json["findings"]
+        return [one["code"] for piece in art for one in piece["findings"]], [
+            one["code"] for one in judged if one["verdict"] == "broken"
+        ]
+
+    assert told() == (["ART03"] * 2, ["ART03"] * 2)  # in both looks
+    (root / "rivelt.toml").write_text(f'{unreadable}\n[check]\nignore = {{ ART03 = "a watermark" }}\n')
+    assert told() == ([], [])
+    assert rivelt("measure", cwd=root).code == 0
+    (root / "rivelt.toml").write_text(f'{unreadable}\n[check]\nseverity = {{ ART03 = "error" }}\n')
+    assert rivelt("measure", "--json", cwd=root).json["art"][0]["findings"][0]["severity"] == "error"
 
 
 def test_a_brief_leaves_rules_out_with_a_reason_and_weighs_others(sample: Path, rivelt: Command) -> None:

@@ -36,6 +36,26 @@ def written(value: object, style: dict[str, Any], newline: str, *, has_bom: bool
         return json.dumps(value).encode()
 
 
+@pytest.mark.parametrize(
+    ("near", "order"),
+    [
+        (("a", "b"), "abNc"),
+        (("b", "a"), "aNbc"),
+        (("c", "x"), "abcN"),
+        (("a", "x", "y"), "aNbc"),
+        (("x",), "abcN"),
+        ((), "abcN"),
+    ],
+)
+@pytest.mark.parametrize("text", ['{"a": 1, "b": [2, 3], "c": {}}', '{\n  "a": 1,\n  "b": [2, 3],\n  "c": {}\n}'])
+def test_a_new_member_stands_after_the_last_of_those_it_belongs_to(
+    text: str, near: tuple[str, ...], order: str
+) -> None:
+    after = spliced(text.encode(), parse_json(text.encode(), "m.json").set_member("N", True, near))
+    assert "".join(json.loads(after)) == order
+    assert after.count(b"\n") == text.count("\n") + ("\n" in text)
+
+
 @given(
     st.dictionaries(st.text(), values, max_size=5),
     styles,

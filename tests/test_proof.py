@@ -186,6 +186,8 @@ CENTRED = (
     '<constraint firstItem="mark" firstAttribute="centerY" secondItem="root" secondAttribute="centerY"/>'
 )
 
+WIDE = '<constraint firstItem="mark" firstAttribute="width" constant="{}" priority="{}"/>'
+
 
 @pytest.mark.parametrize(
     ("constraints", "frame"),
@@ -212,6 +214,11 @@ CENTRED = (
             ),
             (0, 0, 400, 800),
         ),
+        # What a view's own size resists: growing with 251, shrinking with 750.
+        (CENTRED + WIDE.format(400, 250), (150, 375, 100, 50)),
+        (CENTRED + WIDE.format(400, 252), (0, 375, 400, 50)),
+        (CENTRED + WIDE.format(60, 749), (150, 375, 100, 50)),
+        (CENTRED + WIDE.format(60, 751), (170, 375, 60, 50)),
         (
             CENTRED
             + '<constraint firstItem="mark" firstAttribute="width" relation="greaterThanOrEqual" constant="300"/>'
