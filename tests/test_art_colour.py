@@ -412,6 +412,8 @@ def test_smaller_files_on_request(tmp_path: Path, rivelt: Command) -> None:
 def test_a_picture_is_only_reduced_as_far_as_nobody_sees_it(kind: str) -> None:
     import pyvips
 
+    from rivelt.pixels.encode import png, smaller_png
+
     ramp = np.mgrid[0:300, 0:400]
     pixels = {
         "noise": np.random.default_rng(7).integers(0, 256, (300, 400, 3)),

@@ -585,7 +585,8 @@ def test_a_change_of_ten_and_more_is_a_flash(
     assert rivelt("apply", "-q", cwd=root).code == 0
     steps = rivelt("proof", "--now", "--json", cwd=root).json["handoffs"][0]["steps"]
     assert (steps[-1]["difference"], steps[-1]["flash"]) == (pytest.approx(difference, abs=0.1), is_flash)
-    assert rivelt("check", "--select", "HND01", "--json", cwd=root).json["summary"]["broken"] == is_flash
+    told = rivelt("check", "--select", "HND01", "--json", cwd=root).json["summary"]
+    assert (told["broken"] > 0) == is_flash
 
 
 def test_measure_and_check_leave_out_the_same_rules(tmp_path: Path, rivelt: Command) -> None:

@@ -125,9 +125,9 @@ PLISTS = {
 
 
 def test_bare_words_of_old_project_files_are_read() -> None:
-    text = "// !$*UTF8*$!\n{ a = +x@y-z; b = App/Main+Pier@2x.png; c = (-ObjC, $(SRC):1, a_b.c); @d = +; }\n"
+    text = "// !$*UTF8*$!\n{ a = +x@y-z; b = App/Main+Pier@2x.png; c = (-ObjC, $SRC:1, a_b.c); @d = +; }\n"
     found = parse_openstep(text, "p").plain
-    assert found == {"a": "+x@y-z", "b": "App/Main+Pier@2x.png", "c": ["-ObjC", "$(SRC):1", "a_b.c"], "@d": "+"}
+    assert found == {"a": "+x@y-z", "b": "App/Main+Pier@2x.png", "c": ["-ObjC", "$SRC:1", "a_b.c"], "@d": "+"}
 
 
 @pytest.mark.parametrize(("before", "after"), PLISTS.values(), ids=PLISTS)
