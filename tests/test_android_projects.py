@@ -51,18 +51,18 @@ def test_the_best_match_is_chosen(device: Device, folders: list[str], chosen: st
 
 
 @pytest.mark.parametrize(
-    ("suffix", "ranks"),
+    ("suffix", "kinds"),
     [
         ("", ()),
-        ("night-v31", (17, 30)),
-        ("en-rGB-land-xhdpi", (3, 14, 20)),
-        ("sw600dp-420dpi", (6, 20)),
+        ("night-v31", ("night", "version")),
+        ("en-rGB-land-xhdpi", ("language", "orientation", "density")),
+        ("sw600dp-420dpi", ("smallest_width", "density")),
         ("hello", None),
     ],
 )
-def test_qualifiers_are_told_apart(suffix: str, ranks: tuple[int, ...] | None) -> None:
+def test_qualifiers_are_told_apart(suffix: str, kinds: tuple[str, ...] | None) -> None:
     parsed = parse_qualifiers(suffix)
-    assert (None if parsed is None else tuple(qualifier.rank for qualifier in parsed)) == ranks
+    assert (None if parsed is None else tuple(qualifier.kind for qualifier in parsed)) == kinds
 
 
 def test_styles_inherit_by_parent_and_by_their_dots() -> None:

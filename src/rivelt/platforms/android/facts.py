@@ -83,7 +83,10 @@ class AndroidFacts(Struct, frozen=True):
     """All of `facts.toml`. `densities` maps a qualifier to dots per inch; 160 dpi is 1 px per dp."""
 
     library_themes: tuple[str, ...]
+    qualifiers: dict[str, str]
+    set_aside: frozenset[str]
     densities: dict[str, int]
+    named_densities: dict[str, int]
     optional_densities: dict[str, int]
     icon: IconFacts
     icon_on_disc: IconFacts

@@ -102,8 +102,8 @@ def into_style(
 
 def _folder_of(entry: Entry) -> Folder:
     """What the folder of a definition counts for, as far as a launch theme depends on it."""
-    is_night = any(rank == NIGHT and value == "night" for rank, value in entry.qualifiers)
-    level = next((value for rank, value in entry.qualifiers if rank == VERSION and isinstance(value, int)), 0)
+    is_night = any(kind == NIGHT and value == "night" for kind, value in entry.qualifiers)
+    level = next((value for kind, value in entry.qualifiers if kind == VERSION and isinstance(value, int)), 0)
     return Folder("dark" if is_night else "light", level if level >= android_facts().levels.system_launch_screen else 0)
 
 

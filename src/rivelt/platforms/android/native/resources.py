@@ -13,6 +13,7 @@ from typing import NamedTuple
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
 from rivelt.errors import BadInput
+from rivelt.platforms.android.facts import android_facts
 from rivelt.project.project import Project, remembered
 
 TYPED_FOLDERS = frozenset(
@@ -34,46 +35,14 @@ class Device:
 
 
 class Qualifier(NamedTuple):
-    """One qualifier of a folder name: its place in Android's fixed order, and its value."""
+    """One qualifier of a folder name: its kind (a key of `qualifiers` in `facts.toml`), and its value."""
 
-    rank: int
+    kind: str
     value: str | int
 
 
-VERSION = 30
-NIGHT = 17
-DENSITY = 20
-"""The places of some qualifiers in Android's fixed order, as `_KINDS` has them."""
-
-# Rank, pattern. Only kinds that a launch screen can depend on are told apart; every other known kind is "set aside":
-# a folder for a mode that the proved screens are not in.
-_KINDS: tuple[tuple[int, str], ...] = (
-    (1, r"mcc\d{3}"),
-    (2, r"mnc\d{2,3}"),
-    (3, r"(?!car)[a-z]{2,3}(?:\+[A-Z]{2})?|b\+[A-Za-z0-9+]+"),
-    (4, r"masculine|feminine|neuter"),
-    (5, r"ldltr|ldrtl"),
-    (6, r"sw(\d+)dp"),
-    (7, r"w(\d+)dp"),
-    (8, r"h(\d+)dp"),
-    (9, r"small|normal|large|xlarge"),
-    (10, r"long|notlong"),
-    (11, r"round|notround"),
-    (12, r"widecg|nowidecg"),
-    (13, r"highdr|lowdr"),
-    (14, r"port|land"),
-    (15, r"car|desk|television|appliance|watch|vrheadset"),
-    (NIGHT, r"night|notnight"),
-    (DENSITY, r"ldpi|mdpi|tvdpi|hdpi|xhdpi|xxhdpi|xxxhdpi|nodpi|anydpi|\d+dpi"),
-    (21, r"notouch|finger"),
-    (22, r"keysexposed|keyshidden|keyssoft"),
-    (23, r"nokeys|qwerty|12key"),
-    (24, r"navexposed|navhidden"),
-    (25, r"nonav|dpad|trackball|wheel"),
-    (VERSION, r"v(\d+)"),
-)
-_DPI = {"ldpi": 120, "mdpi": 160, "tvdpi": 213, "hdpi": 240, "xhdpi": 320, "xxhdpi": 480, "xxxhdpi": 640}
-_NEVER = frozenset({"land", "notlong", "round", "ldrtl", "small", "large", "xlarge"})
+VERSION, NIGHT, DENSITY = "version", "night", "density"
+"""The kinds of qualifiers that others ask for."""
 
 
 def parse_qualifiers(text: str) -> tuple[Qualifier, ...] | None:
@@ -83,10 +52,10 @@ def parse_qualifiers(text: str) -> tuple[Qualifier, ...] | None:
     merged = re.sub(r"(?<![a-z])([a-z]{2,3})-r([A-Z]{2})(?=-|$)", r"\1+\2", text)  # a locale is one qualifier
     qualifiers = []
     for part in merged.split("-"):
-        for rank, pattern in _KINDS:
+        for kind, pattern in android_facts().qualifiers.items():
             if found := re.fullmatch(pattern, part):
                 number = next((group for group in found.groups() if group), None) if found.re.groups else None
-                qualifiers.append(Qualifier(rank, int(number) if number else part))
+                qualifiers.append(Qualifier(kind, int(number) if number else part))
                 break
         else:
             return None
@@ -94,19 +63,20 @@ def parse_qualifiers(text: str) -> tuple[Qualifier, ...] | None:
 
 
 def _contradicts(qualifier: Qualifier, device: Device) -> bool:
-    rank, value = qualifier
+    kind, value = qualifier
     if isinstance(value, int):
-        have = {6: min(device.width, device.height), 7: device.width, 8: device.height, VERSION: device.version}[rank]
-        return value > have
-    match rank:
-        case 1 | 2 | 3 | 15:  # no operator, no language of its own, no car: the plain case
+        smallest = min(device.width, device.height)
+        have = {"smallest_width": smallest, "width": device.width, "height": device.height, VERSION: device.version}
+        return value > have[kind]
+    match kind:
+        case "country" | "network" | "language" | "mode":  # no operator, no language of its own, no car: the plain case
             return True
-        case 14:
+        case "orientation":
             return value == ("land" if device.height >= device.width else "port")
-        case 17:
+        case "night":
             return (value == "night") != device.is_night
         case _:
-            return rank != DENSITY and value in _NEVER
+            return value in android_facts().set_aside
 
 
 @dataclass(frozen=True)
@@ -120,18 +90,20 @@ class Entry:
     @property
     def density(self) -> int | None:
         """The dpi its folder is for: None for nodpi and anydpi, 160 when the folder does not say."""
-        value = next((str(value) for rank, value in self.qualifiers if rank == DENSITY), "mdpi")
-        return _DPI.get(value) or (int(value[:-3]) if value[:-3].isdigit() else None)
+        value = next((str(value) for kind, value in self.qualifiers if kind == DENSITY), "mdpi")
+        facts = android_facts()
+        named = facts.densities | facts.optional_densities | facts.named_densities
+        return named.get(value) or (int(value[:-3]) if value[:-3].isdigit() else None)
 
     @property
     def names_density(self) -> bool:
         """Whether its folder names a density."""
-        return any(rank == DENSITY for rank, _ in self.qualifiers)
+        return any(kind == DENSITY for kind, _ in self.qualifiers)
 
     @property
     def has_any_density(self) -> bool:
         """Whether its folder is `anydpi`, which beats every other density."""
-        return any(rank == DENSITY and value == "anydpi" for rank, value in self.qualifiers)
+        return any(kind == DENSITY and value == "anydpi" for kind, value in self.qualifiers)
 
 
 @dataclass(frozen=True)
@@ -190,11 +162,11 @@ class Resources:
         fitting = [
             entry for entry in self.defined(type_, name) if not any(_contradicts(q, device) for q in entry.qualifiers)
         ]
-        for rank, _ in _KINDS:
-            if rank == DENSITY:
+        for kind in android_facts().qualifiers:
+            if kind == DENSITY:
                 fitting = _nearest_density(fitting, device.density) if fitting else []
                 continue
-            having = [(entry, value) for entry in fitting for kind, value in entry.qualifiers if kind == rank]
+            having = [(entry, value) for entry in fitting for its, value in entry.qualifiers if its == kind]
             if having:
                 largest = max((value for _, value in having if isinstance(value, int)), default=None)
                 fitting = [entry for entry, value in having if largest is None or value == largest]
