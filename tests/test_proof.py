@@ -238,6 +238,27 @@ def test_constraints_are_solved_like_by_hand(constraints: str, frame: tuple[floa
     assert tuple(layout.frames["mark"]) == pytest.approx(frame, abs=0.01)
 
 
+@pytest.mark.parametrize(
+    ("own", "constraint", "width"),
+    [
+        ('horizontalHuggingPriority="800"', WIDE.format(400, 799), 100),
+        ('horizontalHuggingPriority="800"', WIDE.format(400, 801), 400),
+        ('verticalHuggingPriority="800"', WIDE.format(400, 799), 400),
+        ('horizontalCompressionResistancePriority="300"', WIDE.format(60, 301), 60),
+        ('horizontalCompressionResistancePriority="300"', WIDE.format(60, 299), 100),
+        ('horizontalHuggingPriority="much"', "", None),
+    ],
+)
+def test_a_view_resists_as_it_says_itself(own: str, constraint: str, width: float | None) -> None:
+    text = STORYBOARD.format(CENTRED + constraint).replace('image="M"', f'image="M" {own}')
+    root = next(node for node in parse_xml(text.encode(), "s").root.walk() if node.get("key") == "view")
+    layout = solve(root, SCREEN, {"mark": Size(100, 50)})
+    if width is None:
+        assert "mark" in layout.unknown
+    else:
+        assert layout.frames["mark"].width == pytest.approx(width, abs=0.01)
+
+
 def test_the_sheet(sample: Path, rivelt: Command) -> None:
     before = read_tree(sample)
     first = rivelt("proof", "--out", "a.png", "--json", cwd=sample)

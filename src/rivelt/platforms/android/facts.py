@@ -60,6 +60,7 @@ class MotionFacts(Struct, frozen=True):
 
     longest_ms: int
     default_ms: int
+    named_ms: dict[str, int]
 
 
 class VectorFacts(Struct, frozen=True):

@@ -22,6 +22,14 @@ class BackdropFacts(Struct, frozen=True):
     height_class: str | None = None
 
 
+class Priorities(Struct, frozen=True):
+    """Priorities of Auto Layout: from which on a constraint must hold, and how a view resists growing and shrinking."""
+
+    required: float
+    hugging: float
+    compression: float
+
+
 class IosFacts(Struct, frozen=True):
     """All of `facts.toml`."""
 
@@ -31,6 +39,7 @@ class IosFacts(Struct, frozen=True):
     smallest_pad: float
     wide_phones: tuple[float, ...]
     most_decoded: int
+    priorities: Priorities
     backdrops: tuple[BackdropFacts, ...]
 
 

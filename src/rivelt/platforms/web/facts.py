@@ -19,6 +19,7 @@ class WebFacts(Struct, frozen=True):
     icons: tuple[int, ...]
     maskable: float
     landscape_bottom: float
+    smallest_pad: float
     shown_icon: float
     shown_name: float
     disc: float
@@ -46,7 +47,11 @@ def both_ways(screen: ScreenFacts) -> Iterator[Screen]:
     system, _, model = screen.system.partition(", ")
     upright = replace(screen.for_target("web"), system=f"{system} home screen, {model}", variant=HOME_SCREEN)
     yield upright
-    side = upright.top if upright.top > upright.bottom > 0 and min(upright.width, upright.height) < _PAD else 0.0
+    side = (
+        upright.top
+        if upright.top > upright.bottom > 0 and min(upright.width, upright.height) < web_facts().smallest_pad
+        else 0.0
+    )
     yield replace(
         upright,
         name=f"{upright.name}, landscape",
@@ -76,9 +81,6 @@ def wanted_screens(wanted: str | Sequence[str], at: Place | None = None) -> tupl
             raise BadInput(f"no iPhone or iPad is called {words}", place=at, hint=hint)
         found |= dict.fromkeys(fitting)
     return tuple(found)
-
-
-_PAD = 600  # CSS pixels: what is narrower is a phone
 
 
 def screens() -> tuple[Screen, ...]:

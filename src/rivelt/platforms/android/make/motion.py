@@ -141,10 +141,8 @@ class _Reader:
         if value.startswith("@integer/"):
             entries = self._resources.defined("integer", value.removeprefix("@integer/"))
             value = entries[0].node.text.strip() if entries and entries[0].node else value
-        elif value.startswith("@android:integer/config_"):
-            value = {"short": "200", "medium": "400", "long": "500"}.get(
-                value.partition("config_")[2].removesuffix("AnimTime"), value
-            )
+        elif value.startswith("@android:integer/"):
+            value = str(android_facts().motion.named_ms.get(value.removeprefix("@android:integer/"), value))
         return self._number(node, name, value)
 
     def _number(self, node: Node, name: str, value: str) -> int:

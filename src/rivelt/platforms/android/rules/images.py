@@ -45,6 +45,7 @@ def _root(project: Project, entry: Entry) -> Node | None:
 def icon_is_square(subject: Subject[AndroidSite]) -> Iterator[Said]:
     """An icon that is not square is cropped or stretched."""
     theme = theme_of(subject)
+    side = android_facts().icon.side
     for value, _ in theme.values_of(ICON):
         for entry in theme.files_of(value):
             root = _root(subject.project, entry)
@@ -52,7 +53,7 @@ def icon_is_square(subject: Subject[AndroidSite]) -> Iterator[Said]:
             if root is not None and root.local == "vector":
                 size = (attribute(root, "width"), attribute(root, "height"))
             if size is not None and size[0] != size[1]:
-                hint = "Centre it on a square of 288 x 288 dp, or run `rivelt apply`."
+                hint = f"Centre it on a square of {side:g} x {side:g} dp, or run `rivelt apply`."
                 yield broken(f"the launch icon is {size[0]} x {size[1]}", hint, Place(entry.path))
 
 

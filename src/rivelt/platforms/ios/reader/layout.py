@@ -12,13 +12,10 @@ from typing import TypeAlias
 import kiwisolver
 
 from rivelt.edit.xml import Node
-from rivelt.platforms.ios.facts import size_classes
+from rivelt.platforms.ios.facts import ios_facts, size_classes
 from rivelt.scene.model import Screen
 from rivelt.units import Rect, Size
 
-REQUIRED = 1000
-HUGGING = 251
-COMPRESSION = 750
 _ENDLESS = 1e6
 _Linear: TypeAlias = "kiwisolver.Expression | kiwisolver.Term"
 VIEW_TAGS = frozenset({"view", "imageView", "label", "activityIndicatorView"})
@@ -95,7 +92,10 @@ def solve(root: Node, screen: Screen, intrinsic: Mapping[str, Size]) -> Layout:
                 else:
                     _fix(solver, boxes[_id(node)], placed)
                 continue
-            _prefer(solver, boxes[_id(node)], intrinsic.get(_id(node)))
+            try:
+                _prefer(solver, boxes[_id(node)], intrinsic.get(_id(node)), node)
+            except ValueError:
+                unknown[_id(node)] = "how it resists growing and shrinking is not a number"
     for node in root.walk():
         if node.local == "constraint" and node.parent is not None and node.parent.local == "constraints":
             reason = _add(solver, boxes, node, screen)
@@ -175,19 +175,30 @@ def _fix(solver: kiwisolver.Solver, box: _Box, rect: Rect) -> None:
         solver.addConstraint(variable == value)
 
 
-def _prefer(solver: kiwisolver.Solver, box: _Box, size: Size | None) -> None:
-    """A view's own size: it resists growing (hugging) less than shrinking (compression), as UIKit's defaults have it."""
+def _prefer(solver: kiwisolver.Solver, box: _Box, size: Size | None, node: Node) -> None:
+    """A view's own size: it resists growing (hugging) less than shrinking (compression), unless the view says otherwise.
+
+    Raises:
+        ValueError: a priority of the view is not a number.
+    """
     solver.addConstraint(box.width >= 0)
     solver.addConstraint(box.height >= 0)
     if size is not None:
-        for variable, value in ((box.width, size.width), (box.height, size.height)):
-            solver.addConstraint((variable <= value) | _strength(HUGGING))
-            solver.addConstraint((variable >= value) | _strength(COMPRESSION))
+        usual = ios_facts().priorities
+        for axis, variable, value in (("horizontal", box.width, size.width), ("vertical", box.height, size.height)):
+            hugging = _number(node.get(f"{axis}HuggingPriority"), usual.hugging)
+            compression = _number(node.get(f"{axis}CompressionResistancePriority"), usual.compression)
+            solver.addConstraint((variable <= value) | _strength(hugging))
+            solver.addConstraint((variable >= value) | _strength(compression))
 
 
 def _strength(priority: float) -> float:
     """A priority from 1 to 1000 as a strength of the solver; 1000 is required."""
-    return kiwisolver.strength.required if priority >= REQUIRED else kiwisolver.strength.create(0, priority, 0)
+    return (
+        kiwisolver.strength.required
+        if priority >= ios_facts().priorities.required
+        else kiwisolver.strength.create(0, priority, 0)
+    )
 
 
 def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node, screen: Screen) -> str | None:
@@ -203,7 +214,7 @@ def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node, scree
         return f"constraint {node.get('id')} uses something that is not worked out yet"
     try:
         right = right * _multiplier(node.get("multiplier")) + _number(_constant(node, screen), 0)
-        strength = _strength(_number(node.get("priority"), REQUIRED))
+        strength = _strength(_number(node.get("priority"), ios_facts().priorities.required))
     except (ValueError, ZeroDivisionError):
         return f"constraint {node.get('id')} has a value that is not a number"
     match node.get("relation"):
