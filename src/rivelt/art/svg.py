@@ -89,7 +89,6 @@ class _Scan:
         self.root: tuple[str, Attributes] = ("", ())
         self._parts: list[str] = []
         self._open: list[str] = []
-        self._is_empty = False
         parser = self.parser = expat.ParserCreate()
         parser.ordered_attributes = True
         parser.buffer_text = True

@@ -92,7 +92,7 @@ class JvmSource(Source):
         declaration = self.declaration(class_name)
         if declaration is None:
             return 0
-        return (_name(self._on_create(declaration) or declaration) or declaration).start_byte
+        return (_name(self.entry_method(class_name) or declaration) or declaration).start_byte
 
     # What is written
 
