@@ -11,6 +11,7 @@ from PIL import Image
 
 from aapt import SYSTEM_ATTRIBUTES, Table, compile_app
 from conftest import MANIFEST, Command, read_tree, write_tree
+from rivelt.platforms.android.names import MADE_BY
 from test_android_shapes import BRIEF, GRADLE, JAVA, JAVA_SOURCE, MAIN, SOURCE, TWO_LAUNCHERS, Shape, tree
 
 RES = "app/src/main/res"
@@ -258,6 +259,33 @@ def test_old_launch_images_are_listed_and_pruned_on_request(tmp_path: Path, rive
     assert [path for path in (*old, used) if (root / path).exists()] == [used]
     assert rivelt("undo", cwd=root).code == rivelt("undo", cwd=root).code == 0
     assert read_tree(root) == before
+
+
+@pytest.mark.parametrize(("mark", "is_unused"), [(MADE_BY.decode(), True), ("by hand", False)])
+def test_what_only_a_generated_file_names_is_unused(
+    tmp_path: Path, rivelt: Command, mark: str, is_unused: bool
+) -> None:
+    note = f'<!-- {mark} -->\n<resources><string name="n">launch_screen</string></resources>'
+    files: dict[str, str | bytes | None] = {
+        f"{RES}/drawable-hdpi/launch_screen.png": b"old",
+        f"{RES}/values/note.xml": note,
+    }
+    told = rivelt("apply", "--json", cwd=project(tmp_path, "", **files)).json
+    assert told["unused"] == [f"{RES}/drawable-hdpi/launch_screen.png"] * is_unused
+
+
+def test_the_launcher_icon_is_never_called_unused(tmp_path: Path, rivelt: Command) -> None:
+    window = (
+        '<layer-list xmlns:android="http://schemas.android.com/apk/res/android">'
+        '<item android:drawable="@drawable/old_ground"/><item android:drawable="@drawable/ic_launcher_front"/></layer-list>'
+    )
+    files: dict[str, str | bytes | None] = {
+        f"{RES}/drawable/launch_screen.xml": window,
+        f"{RES}/drawable/old_ground.png": b"old",
+        f"{RES}/drawable/ic_launcher_front.png": b"icon",
+    }
+    told = rivelt("apply", "--json", cwd=project(tmp_path, "", **files)).json
+    assert told["unused"] == [f"{RES}/drawable/launch_screen.xml", f"{RES}/drawable/old_ground.png"]
 
 
 def test_imprint_and_bars_follow_the_ground(tmp_path: Path, rivelt: Command, stubs: tuple[Path, Path]) -> None:
