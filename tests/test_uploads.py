@@ -30,18 +30,22 @@ def app(tmp_path: Path, brief: str) -> Path:
     )
 
 
-@pytest.mark.parametrize("sets", [["android"], pytest.param(["ios"], marks=pytest.mark.slow)])
+@pytest.mark.parametrize(
+    "sets", [[], *(pytest.param([name], marks=pytest.mark.slow) for name in sorted(upload_facts().sets))]
+)
 def test_every_size_is_exact_opaque_undistorted_and_keeps_its_margin(
     tmp_path: Path, rivelt: Command, sets: list[str]
 ) -> None:
     margin = 0.1
-    uploads = f'sets = {sets}\nsizes = ["1000x1000", "2000x300"]\nsafe_margin = {margin}'
+    uploads = (
+        f'sets = {sets}\nsizes = ["1000x1000", "2000x300", "300x2000", "320x480", "1080x1920"]\nsafe_margin = {margin}'
+    )
     root = app(tmp_path, brief_with(uploads, light='imprint = "imprint.svg"'))
     before = read_tree(root)
     done = rivelt("apply", cwd=root)
     assert done.code == 0, done.err
     sizes = [(name, w, h) for name in sets for w, h, _ in upload_facts().sets[name]]
-    sizes += [("custom", 1000, 1000), ("custom", 2000, 300)]
+    sizes += [("custom", w, h) for w, h in ((1000, 1000), (2000, 300), (300, 2000), (320, 480), (1080, 1920))]
     paths = {f"uploads/{name}-{w}x{h}-{look}.png": (w, h) for name, w, h in sizes for look in ("light", "dark")}
     assert set(read_tree(root)) - set(before) - {"rivelt.lock"} == set(paths) | {
         path for path in read_tree(root) if path.startswith(".rivelt/")

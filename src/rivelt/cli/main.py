@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import os
 import sys
-from collections.abc import Sequence
-from typing import Annotated
+from collections.abc import Callable, Sequence
+from functools import cache
+from typing import Annotated, Any
 
 import typer
+from typer.main import get_command
 
 from rivelt import __version__
 from rivelt.cli import interrupt, output
@@ -72,10 +74,16 @@ def main(arguments: Sequence[str] | None = None) -> None:
     sys.exit(code)
 
 
+@cache
+def _built() -> Callable[..., Any]:
+    """The commands with their parameters, which take a while to collect."""
+    return get_command(app)
+
+
 def run(arguments: Sequence[str]) -> int:
     """Run a command; every error becomes a message on stderr and an exit code."""
     try:
-        code = int(app(list(arguments), prog_name="rivelt", standalone_mode=False) or ExitCode.OK)
+        code = int(_built()(list(arguments), prog_name="rivelt", standalone_mode=False) or ExitCode.OK)
         return _stopped() if code == ExitCode.INTERRUPTED else code
     except RiveltError as error:
         if output.settings.is_debug:

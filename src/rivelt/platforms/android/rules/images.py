@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator
+from typing import TYPE_CHECKING
 
 from rivelt.art.source import read_picture
 from rivelt.art.visible import visible_outline
@@ -23,7 +24,11 @@ from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
 from rivelt.rules.rulebook import Said, Subject, broken, once, unknown
 from rivelt.scene.model import Picture, Unknown
-from rivelt.units import Circle, Look, Point
+from rivelt.units import Circle, Look, Point, Rect
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 _BITMAPS = (".png", ".jpg", ".jpeg", ".webp")
 _NAME = re.compile(r"[a-z][a-z0-9_]*")
@@ -69,6 +74,8 @@ def _cut(subject: Subject[AndroidSite]) -> Iterator[Said]:
         if isinstance(layer, Unknown):
             yield unknown(layer.reason, look=look)
             continue
+        if _is_well_inside(subject.evidence.sample(layer.image), layer.rect, mask):
+            continue
         if layer.image not in outlines:
             outlines[layer.image] = _outline(layer.image)
         rect = layer.rect
@@ -81,6 +88,20 @@ def _cut(subject: Subject[AndroidSite]) -> Iterator[Said]:
             )
             fix = "Draw it smaller inside its square, or run `rivelt apply`."
             yield broken(message, fix, Place(layer.source), look=look)
+
+
+def _is_well_inside(sample: NDArray[np.uint8] | None, rect: Rect, mask: Circle) -> bool:
+    """Whether a picture drawn small already shows that all of it lies inside, by more than its pixels could hide."""
+    if sample is None:
+        return False
+    rows, columns = sample[..., 3].nonzero()
+    if not len(rows):
+        return True
+    height, width = sample.shape[:2]
+    x = rect.x + (columns + 0.5) * rect.width / width - mask.centre.x
+    y = rect.y + (rows + 0.5) * rect.height / height - mask.centre.y
+    pixel = math.hypot(rect.width / width, rect.height / height)
+    return bool(((x**2 + y**2) ** 0.5).max() + 1.5 * pixel <= mask.radius)
 
 
 def _icons(subject: Subject[AndroidSite]) -> Iterator[tuple[Look, Circle, Picture | Unknown]]:
