@@ -36,8 +36,9 @@ def applied_project(start: Path) -> Path:
 
 def unfinished(project: Path) -> bool:
     """Return whether an apply was stopped halfway in a project, or in a folder above it, and not taken back yet."""
-    found = applies(applied_project(project if project.is_dir() else project.parent))
-    return bool(found) and not found[0].is_done
+    root = applied_project(project if project.is_dir() else project.parent)
+    found = journals.numbers(root)
+    return bool(found) and not journals.read(root, found[-1]).is_done
 
 
 def applies(project: Path) -> list[Applied]:

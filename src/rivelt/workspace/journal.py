@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 import os
 import shutil
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import suppress
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -112,10 +112,9 @@ def read(root: Path, number: int) -> Journal:
         raise BadInput(f"the journal in {FOLDER}/{number:04d} is damaged", hint=hint) from error
     if is_later:
         raise BadInput("the journal is of a later version of Rivelt", hint="Update Rivelt.")
-    for named in (*(entry.path for entry in journal.entries), *journal.made_folders):
-        if not is_confined(root, named):
-            message = f"the journal in {FOLDER}/{number:04d} names a path outside the project: {named}"
-            raise BadInput(message, hint=hint)
+    for named in outside(root, (*(entry.path for entry in journal.entries), *journal.made_folders)):
+        message = f"the journal in {FOLDER}/{number:04d} names a path outside the project: {named}"
+        raise BadInput(message, hint=hint)
     return journal
 
 
@@ -134,13 +133,22 @@ def backup_of(root: Path, journal: Journal, entry: JournalEntry) -> bytes | None
     return content
 
 
-def is_confined(root: Path, path: str) -> bool:
-    """Whether a relative path, links followed, stays inside the project. Journals may come from strangers, too."""
+def outside(root: Path, paths: Iterable[str]) -> Iterator[str]:
+    """Yield the relative paths that, links followed, lead out of the project. Journals may come from strangers, too."""
     inside = root.resolve()
-    target = root / path
-    return ".." not in Path(path).parts and all(
-        place.resolve().is_relative_to(inside) for place in (target, target.parent)
-    )
+    folders: dict[Path, bool] = {}
+    for path in paths:
+        target = root / path
+        if target.parent not in folders:
+            folders[target.parent] = target.parent.resolve().is_relative_to(inside)
+        is_inside = folders[target.parent] and (not target.is_symlink() or target.resolve().is_relative_to(inside))
+        if ".." in Path(path).parts or not is_inside:
+            yield path
+
+
+def is_confined(root: Path, path: str) -> bool:
+    """Return whether a relative path, links followed, stays inside the project."""
+    return next(outside(root, [path]), None) is None
 
 
 def write_synced(path: Path, content: bytes) -> None:
