@@ -6,8 +6,11 @@ import json
 import re
 import shutil
 import xml.etree.ElementTree as ET
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
+from types import SimpleNamespace
+from typing import cast
 from urllib.parse import quote, unquote
 
 import jsonschema
@@ -17,8 +20,10 @@ import pyvips
 from conftest import BRIEF as SMALL
 from conftest import MARK, STYLES, Command, read_tree, small_android, write_tree
 from rivelt import job
-from rivelt.errors import BadInput
+from rivelt.errors import BadInput, Place
 from rivelt.platforms.rulebooks import catalogue, explain
+from rivelt.rules.rulebook import Rulebook, Said, broken
+from rivelt.rules.runner import Choice, judge
 
 RES = "android/app/src/main/res"
 MANIFEST = "android/app/src/main/AndroidManifest.xml"
@@ -326,8 +331,10 @@ def test_what_is_broken_is_sound_as_apply_would_leave_it_and_mend_makes_it_so(sa
     assert {path.partition("/")[0] for path in changed} == {"ios", ".rivelt", "rivelt.lock"}
     assert rivelt("undo", cwd=sample).code == 0
     assert read_tree(sample) == before
-    mended = rivelt("check", "--mend", cwd=sample)
+    mended = rivelt("check", "--mend", "--json", cwd=sample)
     assert mended.code == 0, mended.out
+    again = rivelt("check", "--json", cwd=sample)
+    assert again.json == mended.json, "what is reported is what is there"
     assert "fixed: IOS04, SCN02, SCN03, WEB01, WEB03" in mended.err
     assert rivelt("undo", cwd=sample).code == 0
     assert read_tree(sample) == before
@@ -552,6 +559,22 @@ def test_findings_are_written_for_machines(sample: Path, rivelt: Command) -> Non
     assert len(lines) == len(UNTOUCHED)
     plain = rivelt("check", "--json", cwd=sample).json
     assert {one["verdict"] for one in plain["findings"]} == {"holds", "broken", "unknown"}
+
+
+def test_a_rule_that_cannot_read_its_input_is_unknown_and_never_fine() -> None:
+    def unreadable(_: object) -> Iterator[Said]:
+        yield broken("the mark is upside down", "Turn it.")
+        raise BadInput("not well-formed XML", place=Place("a.xml", 3, 9))
+
+    rule = replace(catalogue()["SCN01"], check=unreadable)
+    found = list(
+        judge(cast("Rulebook[None]", SimpleNamespace(rules={"SCN01": rule})), None, Choice(), site="android app")
+    )
+    assert [(one.verdict, one.message, one.path, one.line) for one in found] == [
+        ("broken", "the mark is upside down", None, None),
+        ("unknown", "not well-formed XML", "a.xml", 3),
+    ]
+    assert {(one.code, one.site, one.severity) for one in found} == {("SCN01", "android app", "warning")}
 
 
 def test_names_of_files_are_quoted_where_the_format_asks_for_it(tmp_path: Path, rivelt: Command) -> None:

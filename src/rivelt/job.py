@@ -276,13 +276,28 @@ class Job:
 
         return vetted(self.proposal, self.now, self.context, self.choice())
 
-    def changes(self, *, force: bool = False, prune: bool = False, on_progress: Progress = no_progress) -> Changes:
-        """Return what apply would make different on disk; see `rivelt.proposal.Proposal.changes`.
+    def changes(
+        self,
+        *,
+        force: bool = False,
+        prune: bool = False,
+        targets: Iterable[str] | None = None,
+        on_progress: Progress = no_progress,
+    ) -> Changes:
+        """Return what apply would make different on disk, on all sites or those of some targets; see `rivelt.proposal.Proposal.changes`.
 
         Raises:
             Refused: generated files were edited by a person, an apply was stopped halfway, or every site would be left broken.
         """
-        return self.vetted.changes(force=force, prune=prune, on_progress=on_progress)
+        proposal = self.vetted if targets is None else self.vetted.narrowed(targets)
+        return proposal.changes(force=force, prune=prune, on_progress=on_progress)
+
+    def after(self, changes: Changes) -> Job:
+        """Return a job on the project as some changes leave it, once they are written; what was read and measured is kept."""
+        job = Job(self.root, self._brief, self.only, self._files)
+        job.project = self.project.overlay({change.path: change.after for change in changes.files})
+        job.context, job._art = self.context, self._art
+        return job
 
     # Showing
 

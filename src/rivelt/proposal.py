@@ -58,6 +58,11 @@ class Proposal:
         files = planned_files(self.project, tuple(self.plans.values()), self.rendered, is_small=is_small)
         return self.project.overlay(files)
 
+    def narrowed(self, targets: Iterable[str]) -> Proposal:
+        """Return what would be done to the sites of some targets alone."""
+        wanted = set(targets)
+        return replace(self, plans={site: plan for site, plan in self.plans.items() if site.target in wanted})
+
     def changes(self, *, force: bool = False, prune: bool = False, on_progress: Progress = no_progress) -> Changes:
         """Return what would become different on disk; the plates that are not there yet are rendered now.
 

@@ -101,33 +101,33 @@ def check(
     work = job.open(source, only=only or ())
     report = judged(work, is_planned=planned)
     if mend:
-        report = _mended(source, work, report, judged, is_narrow=bool(select))
+        report = _mended(work, report, judged, is_narrow=bool(select))
     _write(report, Format.JSON if output.settings.is_json else form)
     limit = next((severity for severity in SEVERITIES if severity == fail_on.value), None)
     reached = limit is not None and report.reaches(limit)
     return ExitCode.FINDINGS if reached else ExitCode.OK
 
 
-def _mended(source: Path | None, work: Job, before: Report, judged: Judge, *, is_narrow: bool) -> Report:
+def _mended(work: Job, before: Report, judged: Judge, *, is_narrow: bool) -> Report:
     """The report after apply has fixed what it can; the project is left alone where that is nothing.
 
     `is_narrow`: only the platforms concerned are touched, as for rules that were chosen; otherwise the whole brief is applied.
     """
-    from rivelt import job
     from rivelt.workspace.commit import apply as write
 
-    fixed = before.broken - judged(work, is_planned=True).broken
+    targets = None
+    if is_narrow:
+        concerned = {about.partition(" ")[0] for _, about in before.broken - judged(work, is_planned=True).broken}
+        targets = concerned if concerned <= set(work.targets) else None
+    changes = work.changes(targets=targets)
+    after = judged(work.after(changes), is_planned=False)
+    fixed = sorted({code for code, _ in before.broken - after.broken})
     if not fixed:
         output.warn("apply fixes nothing that was found")
         return before
-    concerned = {about.partition(" ")[0] for _, about in fixed}
-    if is_narrow and concerned <= set(work.targets):
-        write(job.open_brief(source, only=sorted(concerned)).changes())
-    else:
-        write(work.changes())
-    codes = sorted({code for code, _ in fixed})
-    output.warn(f"fixed: {', '.join(codes)}; take it back with: rivelt undo")
-    return judged(job.open(source, only=work.only), is_planned=False)
+    write(changes)
+    output.warn(f"fixed: {', '.join(fixed)}; take it back with: rivelt undo")
+    return after
 
 
 def _write(report: Report, form: Format) -> None:
