@@ -14,7 +14,7 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
         small_android(brief="[light]\nground = #F3EBDD\n"),
         ("rivelt.toml:2:10: not valid TOML", "Text needs quotes"),
     ),
-    "not UTF-8": (small_android(brief=b'[light]\nground = "\xff"\n'), ("rivelt.toml:2: the file is not UTF-8",)),
+    "not UTF-8": (small_android(brief=b'[light]\nground = "\xff"\n'), ("rivelt.toml:2:11: the file is not UTF-8",)),
     "TOML without end": (
         small_android(brief=BRIEF + "a" + ".a" * 300_000 + " = 1\n"),
         ("rivelt.toml:7: not valid TOML: a name has more than a hundred parts",),

@@ -110,7 +110,7 @@ def test_items_are_kept_taken_out_and_added(
         (b'{"a": 1,}', "not JSON: "),
         (b'{\n  "a": nope}', "m.json:2:8: not JSON: expecting value"),
         (b'{"a": NaN}', "NaN is no JSON value"),
-        (b'{"a": "\xff"}', "m.json:1: the file is not UTF-8 text"),
+        (b'{"a": "\xff"}', "m.json:1:8: the file is not UTF-8 text"),
         (b'{"a": ' + b"[" * 100_000, "not JSON"),
         (b"<html>", "m.json:1:1: not JSON"),
     ],

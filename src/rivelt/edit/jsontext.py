@@ -11,6 +11,7 @@ from functools import cached_property
 from typing import Any
 
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
+from rivelt.edit.text import BOM, read_text
 from rivelt.errors import BadInput, Place
 
 _SPACE = re.compile(rb"[ \t\r\n]*")
@@ -129,11 +130,9 @@ def read_json(data: bytes, path: str, hint: str = "Fix it.") -> Any:
     """
     if len(data) > _MOST_BYTES:
         raise BadInput(f"the file has more than {_MOST_BYTES // 1_000_000} MB", place=Place(path))
+    text = read_text(data, path).removeprefix(BOM)
     try:
-        return json.loads(data.decode("utf-8-sig"), parse_constant=_refuse_constant)
-    except UnicodeDecodeError as error:
-        line = data.count(b"\n", 0, error.start) + 1
-        raise BadInput("the file is not UTF-8 text", place=Place(path, line), hint="Save it as UTF-8.") from error
+        return json.loads(text, parse_constant=_refuse_constant)
     except json.JSONDecodeError as error:
         message = f"not JSON: {error.msg[:1].lower()}{error.msg[1:]}"
         raise BadInput(message, place=Place(path, error.lineno, error.colno), hint=hint) from error

@@ -70,10 +70,11 @@ class _Reader:
         return value
 
     def _error(self, message: str) -> BadInput:
-        line = self._text.count("\n", 0, self._position) + 1
-        column = self._position - self._text.rfind("\n", 0, self._position)
+        before = self._text[: self._position].encode()
         hint = "Open the project in Xcode; if it opens there, tell us."
-        return BadInput(f"not a readable project file: {message}", place=Place(self._path, line, column), hint=hint)
+        return BadInput(
+            f"not a readable project file: {message}", place=Place.at(self._path, before, len(before)), hint=hint
+        )
 
     def _skip(self) -> None:
         found = _SKIP.match(self._text, self._position)

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from rivelt.edit.splice import Splice, newline_at
+from rivelt.edit.text import BOM, read_text
 from rivelt.errors import BadInput, Place
 
 _MOST_BYTES = 5_000_000
@@ -26,11 +27,7 @@ def read_toml(data: bytes, path: str, hint: str = "Fix it.") -> Mapping[str, Any
     """
     if len(data) > _MOST_BYTES:
         raise BadInput(f"the file has more than {_MOST_BYTES // 1_000_000} MB", place=Place(path))
-    try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as error:
-        line = data.count(b"\n", 0, error.start) + 1
-        raise BadInput("the file is not UTF-8 text", place=Place(path, line), hint="Save it as UTF-8.") from error
+    text = read_text(data, path).removeprefix(BOM)
     if found := _DEEP_KEY.search(text):
         raise _invalid(
             "a name has more than a hundred parts", Place(path, text.count("\n", 0, found.start()) + 1), hint

@@ -10,6 +10,7 @@ from functools import cached_property
 
 from rivelt.edit.openstep import Plain, Value, parse_openstep
 from rivelt.edit.splice import Splice, spliced
+from rivelt.edit.text import read_text
 from rivelt.errors import BadInput, Place
 
 _COMMENT = r"/\*(?:(?!\*/).)*\*/"
@@ -38,12 +39,7 @@ class XcodeProject:
     def __init__(self, data: bytes, path: str) -> None:
         self.path = path
         self.data = data
-        try:
-            self.text = data.decode("utf-8")
-        except UnicodeDecodeError as error:
-            raise BadInput(
-                "the project file is not UTF-8 text", place=Place(path), hint="Open and save it in Xcode."
-            ) from error
+        self.text = read_text(data, path, hint="Open and save it in Xcode.")
         self._tree = parse_openstep(self.text, path)
         objects = (self._tree.entries or {}).get("objects")
         if objects is None or objects.entries is None:

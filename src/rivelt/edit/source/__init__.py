@@ -11,6 +11,7 @@ from pathlib import PurePosixPath
 from pkgutil import iter_modules
 from typing import TYPE_CHECKING
 
+from rivelt.edit.text import read_text
 from rivelt.errors import BadInput, Place
 
 if TYPE_CHECKING:
@@ -37,9 +38,5 @@ def read_source(data: bytes, path: str) -> Source:
     language = languages().get(PurePosixPath(path).suffix)
     if language is None:
         raise BadInput("not a source file of a known language", place=Place(path))
-    try:
-        data.decode("utf-8")
-    except UnicodeDecodeError as error:
-        at = Place(path, Place.at(path, data, error.start).line)
-        raise BadInput("the source is not UTF-8 text", place=at, hint="Save it as UTF-8.") from error
+    read_text(data, path)
     return language(data, path)
