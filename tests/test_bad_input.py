@@ -135,6 +135,28 @@ def test_apply_refuses_bad_input_and_changes_nothing(
 
 
 @pytest.mark.parametrize(
+    ("table", "key", "value"),
+    [
+        ("layout", "clearance", '"0.06"'),
+        ("layout", "enlarge", '"true"'),
+        ("layout", "trim", "1"),
+        ("app", "small_files", '"false"'),
+        ("android", "hold_limit_ms", '"3000"'),
+        ("ios", "pad_scale", "true"),
+        ("web", "icons", "0"),
+    ],
+)
+def test_a_value_of_another_kind_is_refused_and_never_converted(
+    tmp_path: Path, rivelt: Command, table: str, key: str, value: str
+) -> None:
+    line = f"\n{key} = {value}\n"
+    brief = BRIEF.replace("[app]", f"[app]{line}") if table == "app" else f"{BRIEF}\n[{table}]{line}"
+    done = rivelt("apply", cwd=write_tree(tmp_path / "tern", small_android(brief=brief)))
+    assert (done.code, done.err.count("error:")) == (2, 1)
+    assert f"`{table}.{key}` must be " in done.err
+
+
+@pytest.mark.parametrize(
     ("brief", "key", "meant"),
     [
         ('[light]\ngroud = "#F3EBDD"\nmark = "mark.svg"\n', "light.groud", "light.ground"),
