@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from rivelt.picture import Art
     from rivelt.plan.model import Plan, Recipe
     from rivelt.project.project import Project
+    from rivelt.project.snapshot import Content
 
 
 @dataclass(frozen=True)
@@ -52,11 +53,24 @@ class Proposal:
         return tuple(self.plans)
 
     @cached_property
+    def _files(self) -> Mapping[str, Content | None]:
+        is_small = self.brief.app.small_files
+        return planned_files(self.project, tuple(self.plans.values()), self.rendered, is_small=is_small)
+
+    @cached_property
     def after(self) -> Project:
         """The project as apply would leave it; plates are rendered only when something wants their pixels."""
-        is_small = self.brief.app.small_files
-        files = planned_files(self.project, tuple(self.plans.values()), self.rendered, is_small=is_small)
-        return self.project.overlay(files)
+        return self.project.overlay(self._files)
+
+    @property
+    def changes_files(self) -> bool:
+        """Whether a file of the project would become different, whatever the lock file says."""
+        return any(
+            (path in self.project)
+            if content is None
+            else path not in self.project or content != self.project.read(path)
+            for path, content in self._files.items()
+        )
 
     def narrowed(self, targets: Iterable[str]) -> Proposal:
         """Return what would be done to the sites of some targets alone."""
@@ -209,6 +223,8 @@ def vetted(proposal: Proposal, before: Evidence, context: PlanContext, choice: C
     Raises:
         Refused: no site is left.
     """
+    if not proposal.changes_files:
+        return proposal
     errors = Choice(frozenset(_errors(choice)), choice.severities)
     stopped: dict[Site, RiveltError] = {}
     while proposal.plans:
