@@ -230,12 +230,15 @@ def test_spoilt_native_files_are_proved_and_judged_all_the_same(
     applied: Path, tmp_path: Path, rivelt: Command, what: str
 ) -> None:
     root = tmp_path / "a/b/skerryline"
-    shutil.copytree(applied, root)
     path, spoil = SPOILT[what]
+    target = path.partition("/")[0]
+    for part in ("art", target):
+        shutil.copytree(applied / part, root / part)
+    for file in ("rivelt.toml", "rivelt.lock"):
+        shutil.copy(applied / file, root / file)
     before = (root / path).read_bytes()
     (root / path).write_bytes(spoil(before))
     assert (root / path).read_bytes() != before
-    target = path.partition("/")[0]
     for command in (("proof", "--now", "--out", "p.png"), ("check", "--json"), ("apply", "--dry-run")):
         done = rivelt(*command, "--only", target, cwd=root)
         assert done.code in {0, 1, 2, 3}, done.err
