@@ -182,7 +182,7 @@ def test_the_launch_screen_is_held_but_never_for_good(
     assert "splashscreen" not in source.lower()
 
 
-def test_hold_while_needs_the_library(tmp_path: Path, rivelt: Command) -> None:
+def test_hold_while_is_refused_without_the_library(tmp_path: Path, rivelt: Command) -> None:
     root = project(tmp_path, 'way = "platform"\nhold_while = "x"')
     done = rivelt("apply", cwd=root)
     assert (done.code, "`android.hold_while` needs the compatibility library" in done.err) == (2, True)

@@ -121,7 +121,7 @@ SHAPES: dict[str, tuple[dict[str, str | bytes], str, str, int]] = {
 
 
 @pytest.mark.parametrize(("more", "home", "catalog", "lines"), SHAPES.values(), ids=SHAPES)
-def test_shapes_of_projects(
+def test_each_shape_of_project_gets_its_launch_screen_and_is_undone(
     tmp_path: Path, rivelt: Command, more: dict[str, str | bytes], home: str, catalog: str, lines: int
 ) -> None:
     root = write_tree(tmp_path / "tern", FILES | more)

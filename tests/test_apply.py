@@ -407,7 +407,7 @@ def test_the_launch_theme_inherits_what_the_launcher_had(
         assert f'parent="{parent}"' in (root / "app/src/main/res/values-v31/rivelt_launch.xml").read_text()
 
 
-def test_plates_alone(sample: Path, applied: Path, rivelt: Command) -> None:
+def test_plates_alone_are_those_of_apply_and_touch_nothing_else(sample: Path, applied: Path, rivelt: Command) -> None:
     before = read_tree(sample)
     done = rivelt("plates", "--out", "made", "--json", cwd=sample)
     assert done.code == 0, done.err

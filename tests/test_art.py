@@ -163,7 +163,7 @@ def test_true_bounds_leave_out_what_is_transparent() -> None:
         ('xmlns:x="http://example.org" width="7" height="9"', (7, 9)),
     ],
 )
-def test_size_of_an_svg(root: str, size: tuple[float, float]) -> None:
+def test_an_svg_has_the_size_it_says_or_that_of_its_view_box(root: str, size: tuple[float, float]) -> None:
     art = read_art(
         f'<svg xmlns="http://www.w3.org/2000/svg" {root}><rect width="9" height="9"/></svg>'.encode(), "a.svg"
     )

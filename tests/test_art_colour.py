@@ -289,7 +289,7 @@ def test_margins_are_left_out_unless_they_are_asked_for(tmp_path: Path, rivelt: 
     assert sides["false"] == pytest.approx(100 * 168.96 / (300 * 2**0.5), abs=2)
 
 
-def test_the_chart(sample: Path, rivelt: Command) -> None:
+def test_the_chart_shows_each_piece_of_art_on_its_grounds_and_is_always_the_same(sample: Path, rivelt: Command) -> None:
     told = rivelt("measure", "--chart", "a.png", cwd=sample)
     assert told.code == 0, told.err
     assert "The chart: a.png" in told.out
@@ -393,7 +393,7 @@ def test_a_ground_is_exact_in_every_pixel_of_it() -> None:
         assert (pixels[:, 74:] == NIGHT[:3]).all()
 
 
-def test_smaller_files_on_request(tmp_path: Path, rivelt: Command) -> None:
+def test_small_files_hold_the_same_pixels_in_fewer_bytes(tmp_path: Path, rivelt: Command) -> None:
     brief = BRIEF.replace('name = "Tern"', 'name = "Tern"\nsmall_files = true')
     root = write_tree(tmp_path / "tern", small_android())
     assert rivelt("apply", cwd=root).code == 0

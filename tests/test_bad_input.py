@@ -187,7 +187,9 @@ USAGE: dict[str, tuple[tuple[str, ...], int, str]] = {
 
 
 @pytest.mark.parametrize(("arguments", "code", "message"), USAGE.values(), ids=USAGE)
-def test_usage_errors(tmp_path: Path, rivelt: Command, arguments: tuple[str, ...], code: int, message: str) -> None:
+def test_wrong_usage_is_told_and_writes_nothing(
+    tmp_path: Path, rivelt: Command, arguments: tuple[str, ...], code: int, message: str
+) -> None:
     done = rivelt(*arguments, cwd=tmp_path)
     assert done.code == code
     assert message in done.err

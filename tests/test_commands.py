@@ -128,7 +128,7 @@ def test_survey_leaves_out_what_is_no_app(tmp_path: Path, rivelt: Command) -> No
     assert [site["site"] for site in rivelt("survey", root, "--json").json["sites"]] == ["app"]
 
 
-def test_survey_of_nothing(rivelt: Command) -> None:
+def test_a_survey_that_finds_nothing_says_so(rivelt: Command) -> None:
     done = rivelt("survey", "--json")
     assert (done.code, done.json["sites"]) == (1, [])
 
@@ -231,7 +231,7 @@ def test_the_schema_that_ships_is_that_of_the_model() -> None:
         jsonschema.validate({"light": {"groud": "red"}}, shipped)
 
 
-def test_places_of_keys() -> None:
+def test_every_key_of_a_brief_has_its_line_and_column() -> None:
     text = 'a = 1\n[t]\n  b = [\n  "x]", # y\n]\n"c d" = """\nq = 1\n"""\ne.f = 2\n[[u]]\ng = \'#\'\n'
     places = {key: (place.line, place.column) for key, place in key_places(text, "f").items()}
     assert places == {

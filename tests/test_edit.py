@@ -73,7 +73,7 @@ def themed(data: bytes) -> bytes:
 
 @pytest.mark.parametrize(("start", "wanted"), ACTIVITIES.values(), ids=ACTIVITIES)
 @pytest.mark.parametrize("bom", [b"", b"\xef\xbb\xbf"])
-def test_theme_of_the_launcher(start: str, wanted: str, bom: bytes) -> None:
+def test_the_launcher_gets_the_theme_and_nothing_else_changes(start: str, wanted: str, bom: bytes) -> None:
     other = '<activity android:name=".Other" android:theme="@style/Other"/>'
     before = bom + manifest(f"{start}{FILTER}</activity>", other).encode()
     after = bom + manifest(f"{wanted}{FILTER}</activity>", other).encode()

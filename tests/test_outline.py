@@ -77,7 +77,7 @@ def test_what_is_held_is_the_same_picture(content: str) -> None:
 
 
 @pytest.mark.parametrize("name", ["mark.svg", "mark-dark.svg", "imprint.svg"])
-def test_the_demo_is_held(name: str) -> None:
+def test_the_art_of_the_demo_is_held_as_plain_outlines(name: str) -> None:
     art = read_art((ART / name).read_bytes(), name)
     assert difference(outline_of(art), art) < 0.2
 
@@ -136,7 +136,9 @@ commands = st.one_of(
 @given(
     st.lists(commands, min_size=1, max_size=8), st.tuples(*[st.floats(-2, 2).map(lambda value: round(value, 2))] * 6)
 )
-def test_any_path_under_any_transform(parts: list[tuple[object, ...]], matrix: tuple[float, ...]) -> None:
+def test_any_path_under_any_transform_is_drawn_as_the_renderer_does(
+    parts: list[tuple[object, ...]], matrix: tuple[float, ...]
+) -> None:
     data = "M20 20" + "".join(f"{part[0]}{' '.join(map(str, part[1:]))}" for part in parts)
     content = (
         f'<path fill-rule="evenodd" d="{data}" transform="translate(40 40) matrix({" ".join(map(str, matrix))})"/>'

@@ -84,7 +84,7 @@ def test_the_proof_before_apply_is_that_after_apply(sample: Path, real: Mapping[
         assert [bytes_of(layer) for layer in scene.layers] == [bytes_of(layer) for layer in real[key].layers]
 
 
-def test_what_the_project_shows_today(sample: Path) -> None:
+def test_the_proof_of_today_shows_the_old_launch_screens(sample: Path) -> None:
     today = scenes(sample)
     assert today["Android 11", "light"].ground == Colour.parse("#FFFFFF")
     assert today["Android 11", "dark"].ground == Colour.parse("#0E161C")
@@ -259,7 +259,7 @@ def test_a_view_resists_as_it_says_itself(own: str, constraint: str, width: floa
         assert layout.frames["mark"].width == pytest.approx(width, abs=0.01)
 
 
-def test_the_sheet(sample: Path, rivelt: Command) -> None:
+def test_the_sheet_shows_every_scene_and_is_always_the_same(sample: Path, rivelt: Command) -> None:
     before = read_tree(sample)
     first = rivelt("proof", "--out", "a.png", "--json", cwd=sample)
     assert first.code == 0, first.err

@@ -256,7 +256,7 @@ SIDE = Screen("web", "", "", 844, 390, 3, 17, variant="home screen")
         ("not all", None, None),
     ],
 )
-def test_media_queries(query: str, upright: bool | None, side: bool | None) -> None:
+def test_media_queries_match_as_browsers_do(query: str, upright: bool | None, side: bool | None) -> None:
     assert (matches(query, PHONE, "light"), matches(query, SIDE, "light")) == (upright, side)
 
 
