@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gzip
 import io
+from collections.abc import Iterator
 from pathlib import Path
 
 import numpy as np
@@ -432,11 +433,21 @@ def test_a_picture_is_only_reduced_as_far_as_nobody_sees_it(kind: str) -> None:
     reduced = smaller_png(image, png(image), 1)
     with Image.open(io.BytesIO(reduced)) as found:
         difference = np.abs(np.asarray(found.convert("RGB")).astype(int) - pixels).max(axis=-1)
+    assert {found[0] for found in chunks_of(reduced)} <= {b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND"}
     is_lighter = len(reduced) < min(len(png(image)), len(photograph_png(image))) - 2000
     assert is_lighter == (kind in {"fine noise", "spots"})
     # In the mean by less than the smallest step between two colours that an eye tells apart, and nowhere by much.
     assert difference.mean() <= 0.7
     assert np.percentile(difference, 99.9) <= 12
+
+
+def chunks_of(data: bytes) -> Iterator[tuple[bytes, bytes]]:
+    """The chunks of a PNG: their type and what they hold."""
+    position = 8
+    while position < len(data):
+        end = position + 12 + int.from_bytes(data[position : position + 4])
+        yield data[position + 4 : position + 8], data[position + 8 : end - 4]
+        position = end
 
 
 def huge_png() -> bytes:
