@@ -150,6 +150,20 @@ def test_a_source_language_answers_what_is_asked_of_it(path: str) -> None:
     check_language(path, *SOURCES[path])
 
 
+@pytest.mark.parametrize(("path", "end"), [("a.kt", ""), ("a.java", ";")])
+@pytest.mark.parametrize("name", ["a.A", "b.M", "c.Z", "z.Z"])
+def test_an_import_is_added_in_its_order_and_only_once(path: str, end: str, name: str) -> None:
+    imports = [f"import {known}{end}\n" for known in ("a.B", "b.B", "c.C")]
+    text, statement = SOURCES[path]
+    before = f"package p{end}\n\n{''.join(imports)}\n{text.format('')}".encode()
+    first = FirstLines((statement,), "must be first", (name, "b.B"))
+    after = source.read_source(before, path).with_first_lines(
+        "Main", first, lambda data: source.read_source(data, path)
+    )
+    found = [line for line in after.decode().splitlines(keepends=True) if line.startswith("import ")]
+    assert found == sorted([*imports, f"import {name}{end}\n"])
+
+
 def test_a_source_language_is_added_as_one_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     (tmp_path / "lamp.py").write_text(
         "from rivelt.edit.source.java import Language as Java\n\n\n"
