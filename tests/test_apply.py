@@ -179,6 +179,21 @@ def test_a_generated_file_that_a_person_edited_is_refused_with_a_diff(sample: Pa
     assert "#FFF3EBDD" in edited.read_text()
 
 
+def test_a_plate_that_a_person_edited_is_not_taken_for_ours(tmp_path: Path, rivelt: Command) -> None:
+    root = write_tree(tmp_path / "tern", small_android())
+    assert rivelt("apply", cwd=root).code == 0
+    plate = root / "app/src/main/res/drawable-hdpi/rivelt_mark.png"
+    made = plate.read_bytes()
+    plate.write_bytes(made + b"mine")
+    refused = rivelt("apply", cwd=root)
+    assert refused.code == 3
+    assert "edited by hand since they were generated: app/src/main/res/drawable-hdpi/rivelt_mark.png" in refused.err
+    assert plate.read_bytes() == made + b"mine"
+    assert rivelt("check", "--select", "DRF02", cwd=root).code == 1
+    assert rivelt("apply", "--force", cwd=root).code == 0
+    assert plate.read_bytes() == made
+
+
 def test_a_file_of_the_persons_own_in_the_way_is_refused_and_not_called_generated(
     tmp_path: Path, rivelt: Command
 ) -> None:

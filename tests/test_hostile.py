@@ -155,6 +155,20 @@ def test_trouble_is_told_and_reaches_nothing_outside(tmp_path: Path, rivelt: Com
     assert read_tree(outside) == before
 
 
+@pytest.mark.parametrize("name", ["rivelt.lock", "app/src/main/res/values/rivelt_launch.xml"])
+def test_a_file_that_is_a_link_to_the_outside_is_not_written(tmp_path: Path, rivelt: Command, name: str) -> None:
+    outside = write_tree(tmp_path / "outside", {"mine.txt": ""})
+    root = write_tree(tmp_path / "tern", small_android())
+    (root / name).parent.mkdir(parents=True, exist_ok=True)
+    (root / name).symlink_to(outside / "mine.txt")
+    before = read_tree(root)
+    refused = rivelt("apply", cwd=root)
+    assert refused.code in {2, 3}
+    assert "Rivelt writes only to files inside the project" in refused.err
+    assert name in refused.err
+    assert (read_tree(outside), read_tree(root)) == ({"mine.txt": b""}, before)
+
+
 def test_links_that_lead_out_are_not_followed(tmp_path: Path, rivelt: Command) -> None:
     outside = write_tree(
         tmp_path / "outside",
