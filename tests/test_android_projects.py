@@ -34,6 +34,7 @@ CHOICES = [
     (OLD, ["drawable-hdpi", "drawable-xxhdpi"], "drawable-hdpi"),
     (PHONE, ["drawable", "drawable-hdpi"], "drawable-hdpi"),
     (PHONE, ["drawable-anydpi-v24", "drawable-xxhdpi"], "drawable-anydpi-v24"),
+    (PHONE, ["drawable-480dpi", "drawable-anydpi"], "drawable-anydpi"),  # before the very density of the screen
     (OLD, ["drawable-anydpi-v24", "drawable-xxhdpi"], "drawable-xxhdpi"),
     (TABLET, ["drawable-night-mdpi", "drawable-xhdpi"], "drawable-night-mdpi"),  # density never contradicts
 ]
