@@ -6,6 +6,7 @@ import io
 import json
 import plistlib
 import re
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -42,6 +43,7 @@ ground = "#13212B"
 GENERATED = "GENERATE_INFOPLIST_FILE = YES; "
 
 
+@cache
 def sound() -> bytes:
     buffer = io.BytesIO()
     Image.effect_noise((900, 1200), 40).convert("RGB").save(buffer, "JPEG")

@@ -97,7 +97,7 @@ def context(art: Art, **layout: object) -> PlanContext:
     return PlanContext(brief, {("light", "mark"): measured, ("dark", "mark"): measured}, masks, Size(393, 852))
 
 
-@settings(max_examples=25)
+@settings(max_examples=20)
 @given(
     shapes=st.lists(SHAPES, min_size=1, max_size=4),
     size=st.tuples(st.integers(60, 400), st.integers(60, 400)),

@@ -141,6 +141,7 @@ def test_the_next_command_says_what_happened(tmp_path: Path, rivelt: Command) ->
     assert rivelt("apply", cwd=root).code == 0
 
 
+@pytest.mark.slow
 def test_a_full_disk_leaves_the_old_tree(tmp_path: Path) -> None:
     """Files may not grow beyond a limit: the system's answer is that of a disk without room."""
     root = project(tmp_path)
