@@ -448,6 +448,15 @@ SHAPES = {
         },
         holds={GRADLE: (f"1.7.0'\n    implementation '{NEEDS}'\n",)},
     ),
+    "a library of the tests alone, on lines of its own": Shape(
+        {
+            GRADLE: GROOVY.replace(
+                "    testImplementation",
+                f"    androidTestImplementation(\n        '{NEEDS}'\n    )\n    testImplementation",
+            )
+        },
+        holds={GRADLE: (f"1.7.0'\n    implementation '{NEEDS}'\n",)},
+    ),
     "a dependencies block of constraints": Shape(
         {GRADLE: "constraints { dependencies { } }\n" + GROOVY},
         holds={GRADLE: ("constraints { dependencies { } }\n", f"    implementation '{NEEDS}'\n")},

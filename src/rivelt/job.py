@@ -123,7 +123,7 @@ class Job:
         """The brief.
 
         Raises:
-            BadInput: there is none.
+            BadInput: the project has no brief.
         """
         if self._brief is None:
             raise BadInput(

@@ -28,7 +28,7 @@ _VARIABLE_FILES = (
     "*buildSrc/*.kt",
     "*build-logic/*.kt",
 )
-_FOR_TESTS = re.compile(rb"\b(?:test|androidTest)\w*\s*\(?[^;{]*$")
+_FOR_TESTS = re.compile(rb"\b(?:test|androidTest)\w*(?:[ \t]*\(?[^;{}\n]*|\s*\(\s*)$")
 FOREIGN = frozenset({"buildscript", "pluginManagement", "allprojects", "subprojects", "plugins", "constraints"})
 """Blocks of a build file in which nothing is a dependency of the module itself."""
 
@@ -202,8 +202,8 @@ def _has_library(file: GradleFile | None, text: str, catalog: Catalog | None) ->
 def _is_used(file: GradleFile, pattern: str) -> bool:
     """Whether a pattern stands among the dependencies of the app itself."""
     for found in file.find(pattern):
-        line = file.data[file.data.rfind(b"\n", 0, found.start()) + 1 : found.start()]
-        if not set(file.block_at(found.start()).trail) & FOREIGN and not _FOR_TESTS.search(line):
+        before = file.code[max(0, found.start() - 200) : found.start()]
+        if not set(file.block_at(found.start()).trail) & FOREIGN and not _FOR_TESTS.search(before):
             return True
     return False
 
