@@ -29,7 +29,7 @@ LAYERS = (
     {"pixels"},
     {"plan", "project", "brief"},
     {"edit"},
-    {"picture", "colour", "units", "errors", "findings", "progress", "xmltext", "templating"},
+    {"picture", "colour", "units", "errors", "findings", "progress", "xmltext", "templating", "shown", "disk"},
 )
 HEAVY = [
     "pyvips",

@@ -6,12 +6,15 @@ methods. They return values and print nothing.
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from rivelt.brief.find import brief_file, find_brief, narrowed, refuse_unknown, shown_path
+from rivelt.disk.tree import read_file
 from rivelt.errors import BadInput, Place, Refused, RiveltError
 from rivelt.platforms import TARGETS, platform, platform_tables
 from rivelt.progress import Progress, no_progress
@@ -32,6 +35,8 @@ if TYPE_CHECKING:
     from rivelt.rules.runner import Choice
     from rivelt.scene.site import Site
     from rivelt.workspace.compare import Changes
+
+_LARGEST_BRIEF = 1_000_000
 
 
 def open(source: Path | None = None, *, only: Sequence[str] = ()) -> Job:  # noqa: A001
@@ -91,7 +96,7 @@ def _read(file: Path, data: bytes) -> Brief:
 
 def _bytes_of(file: Path) -> bytes:
     try:
-        return file.read_bytes()
+        return read_file(file, _LARGEST_BRIEF)
     except OSError as error:
         at = Place(shown_path(file))
         raise BadInput(f"the brief cannot be read: {error.strerror}", place=at) from error
@@ -149,8 +154,11 @@ class Job:
 
     def _sites_in(self, project: Project, targets: Sequence[str] | None) -> tuple[Site, ...]:
         chosen = TARGETS if targets is None else targets
-        return tuple(
+        found = (
             site for target in TARGETS if target in chosen for site in platform(target).survey(project, self._brief)
+        )
+        return tuple(
+            replace(site, blocked=project.unknown_in(site.homes)) if site.blocked is None else site for site in found
         )
 
     @cached_property
@@ -431,15 +439,12 @@ def write_brief(path: Path, starter: Starter) -> Brief:
     """
     from rivelt.art.read import ArtFiles, read_brief_art
     from rivelt.brief.starter import starter_text
+    from rivelt.workspace.output import write_files
 
-    if path.exists():
+    if os.path.lexists(path):
         raise Refused(f"{shown_path(path)} exists already", hint="Edit it, or give another file with --out.")
     text = starter_text(starter, platform_tables())
     brief = _read(path, text.encode())
     read_brief_art(brief, ArtFiles(brief.folder, brief.project))
-    try:
-        with path.open("x", encoding="utf-8", newline="\n") as file:
-            file.write(text)
-    except OSError as error:
-        raise BadInput(f"the brief cannot be written: {error.strerror}", place=Place(shown_path(path))) from error
+    write_files(path, {"": text.encode()}, is_new=True)
     return brief

@@ -15,6 +15,7 @@ from rivelt.layout.sharpness import BLURRED, sharpness_of
 from rivelt.platforms import TARGETS, platform, signs
 from rivelt.platforms.rulebooks import catalogue
 from rivelt.progress import Progress, no_progress
+from rivelt.project.snapshot import parent, upwards
 from rivelt.rules.books import SITES
 from rivelt.rules.drift import Drift
 from rivelt.rules.runner import Choice
@@ -22,6 +23,7 @@ from rivelt.scene.site import Site
 from rivelt.workspace.change import sha256
 from rivelt.workspace.compare import Changes, compare, limited, planned_files
 from rivelt.workspace.lockfile import LOCK_NAME, lock_of
+from rivelt.workspace.ownership import generated_words
 
 if TYPE_CHECKING:
     from rivelt.brief.model import Brief
@@ -96,6 +98,7 @@ class Proposal:
             self.project,
             tuple(self.plans.values()),
             inputs=self.inputs,
+            words=generated_words(self.brief),
             rendered=self.rendered,
             is_small=self.brief.app.small_files,
             force=force,
@@ -153,7 +156,7 @@ def _planned(
     stopped: Mapping[Site, RiveltError],
 ) -> Proposal:
     """The plan of each site, or why it has none. Two sites may share a file: the second plan goes on where the first one ends."""
-    from rivelt.workspace.commit import refuse_read_only
+    from rivelt.workspace.vet import refuse_read_only
 
     plans: dict[Site, Plan] = {}
     blocked: dict[Site, RiveltError] = dict(stopped)
@@ -165,6 +168,7 @@ def _planned(
             if site.blocked is not None:
                 raise site.blocked
             plan = platform(site.target).plan(context, current, site)
+            _refuse_in_the_way(current, plan)
             for edit in plan.edits:
                 refuse_read_only(context.brief.project, edit.path)
             after = current.overlay({edit.path: edit.after for edit in plan.edits})
@@ -174,6 +178,21 @@ def _planned(
         except RiveltError as error:
             blocked[site] = error
     return Proposal(context.brief, project, plans, blocked, inputs=inputs)
+
+
+def _refuse_in_the_way(project: Project, plan: Plan) -> None:
+    """Refuse a plan that needs a folder where a file is, or a file where a folder is.
+
+    Raises:
+        BadInput: with the place of what is in the way.
+    """
+    hint = "Move it, or choose another place in the brief."
+    for path in plan.generated_paths():
+        file = next((folder for folder in upwards(parent(path)) if folder and folder in project), None)
+        if file is not None:
+            raise BadInput("a file is where a folder is needed", place=Place(file), hint=hint)
+        if project.below(path):
+            raise BadInput("a folder is where a file is needed", place=Place(path), hint=hint)
 
 
 def _refuse_enlarged(context: PlanContext, targets: Iterable[str]) -> None:

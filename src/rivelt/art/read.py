@@ -13,6 +13,7 @@ from rivelt.art.measure import MeasuredArt
 from rivelt.art.sample import recoloured_bitmap, sampled
 from rivelt.art.source import read_art
 from rivelt.brief.model import DERIVE, ROLES, Brief, Role
+from rivelt.disk import tree as files
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.picture import Art
 from rivelt.units import LOOKS, Look
@@ -140,11 +141,12 @@ def read_file(path: Path, name: str) -> bytes:
         BadInput: it cannot be read.
     """
     try:
-        return path.read_bytes()
+        return files.read_file(path)
     except FileNotFoundError as error:
         raise BadInput(f"{name} does not exist", hint="Correct the path.") from error
-    except OSError as error:
-        raise BadInput(f"{name} cannot be read: {error.strerror}", hint="Give a file that can be read.") from error
+    except (OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or error
+        raise BadInput(f"{name} cannot be read: {reason}", hint="Give a file that can be read.") from error
 
 
 def _derived(light: MeasuredArt, brief: Brief, look: Look) -> MeasuredArt:

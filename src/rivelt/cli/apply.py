@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from rivelt.cli import interrupt, output
-from rivelt.cli.options import BriefPath, Debug, Force, Json, Only, Quiet
+from rivelt.cli.options import BriefPath, Debug, Force, Json, Only, Quiet, warn_of_unread
 from rivelt.errors import BadInput, ExitCode, RiveltError
 
 if TYPE_CHECKING:
@@ -88,10 +88,12 @@ def _once(
     from rivelt import job
     from rivelt.proof.write import check_proof_name, write_proof
     from rivelt.workspace.commit import apply as write
+    from rivelt.workspace.commit import rehearse
 
     if proof is not None:
         check_proof_name(proof)
     work = job.open_brief(brief, only=only)
+    warn_of_unread(work.project)
     with output.progress("plates") as progress:
         changes = work.changes(force=force, prune=prune, on_progress=progress)
     proposal = work.vetted
@@ -101,6 +103,8 @@ def _once(
     if is_for_real:
         interrupt.raise_if_asked()
         write(changes)
+    else:
+        rehearse(changes)
     output.machine(_as_json(proposal, changes, is_applied=is_for_real))
     if diff:
         for change in changes.files:
@@ -109,7 +113,8 @@ def _once(
         report(proposal, changes, is_applied=is_for_real)
     for site, reason in proposal.blocked.items():
         place = f"{reason.place}: " if reason.place else ""
-        output.warn(f"left alone: {site.label}\n  {place}{reason.message}\n  {reason.hint or ''}".rstrip())
+        hint = [f"  {reason.hint}"] if reason.hint else []
+        output.warn(f"left alone: {site.label}", f"  {place}{reason.message}", *hint)
     if proof is not None:
         # What is on disk now is proved, not what was planned.
         shown = job.open_brief(brief, only=only) if is_for_real else work

@@ -10,7 +10,8 @@ import typer
 
 from rivelt import __version__
 from rivelt.cli import output
-from rivelt.cli.options import BriefOrProject, Debug, Json, Only, Quiet, warn_if_unfinished
+from rivelt.cli.options import BriefOrProject, Debug, Json, Only, Quiet, warn_if_unfinished, warn_of_unread
+from rivelt.disk.tree import read_file
 from rivelt.errors import BadInput, ExitCode
 from rivelt.findings import SEVERITIES
 
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
 
 
 _LONGEST_EXCERPT = 100
+_LARGEST_TEXT = 32 * 1024 * 1024
 
 
 class Judge(Protocol):
@@ -99,6 +101,7 @@ def check(
     if mend and planned:
         raise BadInput("--mend and --planned exclude each other", hint="Give one of them.")
     work = job.open(source, only=only or ())
+    warn_of_unread(work.project)
     report = judged(work, is_planned=planned)
     if mend:
         report = _mended(work, report, judged, is_narrow=bool(select))
@@ -145,7 +148,7 @@ def _write(report: Report, form: Format) -> None:
             output.plain(as_junit(report).rstrip("\n"))
         case Format.ANNOTATIONS:
             for line in as_annotations(report):
-                output.plain(line)
+                output.command(line)
 
 
 def _tell(report: Report) -> None:
@@ -190,7 +193,7 @@ class Lines:
     def _lines(self, path: str) -> list[str]:
         for file in (self._root / path, Path(path)):
             try:
-                return file.read_text(encoding="utf-8-sig").splitlines()
+                return read_file(file, _LARGEST_TEXT).decode("utf-8-sig").splitlines()
             except (OSError, ValueError):
                 continue
         return []

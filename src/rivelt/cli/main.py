@@ -6,6 +6,7 @@ import os
 import sys
 from collections.abc import Callable, Sequence
 from functools import cache
+from pathlib import Path
 from typing import Annotated, Any
 
 import typer
@@ -23,7 +24,7 @@ from rivelt.cli.plates import plates
 from rivelt.cli.proof import proof
 from rivelt.cli.survey import survey
 from rivelt.cli.undo import undo
-from rivelt.errors import BadInput, ExitCode, RiveltError
+from rivelt.errors import BadInput, ExitCode, Place, RiveltError
 
 _HELP = """One logo and one background in; launch screens on every platform out: written into the app's own project, and proved
 by pictures of what each device will show."""
@@ -59,19 +60,25 @@ for _command in (survey, brief, measure, plates, proof, apply, undo, check, expl
 
 def main(arguments: Sequence[str] | None = None) -> None:
     """Run a command and end the process with its exit code."""
+    _open_standard_streams()
     output.begin()
     interrupt.listen()
     code = run(sys.argv[1:] if arguments is None else arguments)
     interrupt.ignore()
-    try:
-        sys.stdout.flush()
-    except BrokenPipeError:
-        _close_broken_pipe()
+    output.end()
     if code == ExitCode.INTERRUPTED:
         # Where an interrupt has passed through an import, the interpreter would end itself by the signal instead.
-        sys.stderr.flush()
         os._exit(code)
     sys.exit(code)
+
+
+def _open_standard_streams() -> None:
+    """Take the descriptors of streams that were closed, so that no file is opened as one of them and printed into."""
+    for descriptor in range(3):
+        try:
+            os.fstat(descriptor)
+        except OSError:
+            os.open(os.devnull, os.O_RDWR)
 
 
 @cache
@@ -94,9 +101,13 @@ def run(arguments: Sequence[str]) -> int:
         return _usage_error(error)
     except (KeyboardInterrupt, typer.Abort):
         return _stopped()
-    except BrokenPipeError:
-        _close_broken_pipe()
+    except BrokenPipeError:  # of help, which is not printed by us
         return ExitCode.OK
+    except OSError as error:
+        if output.settings.is_debug:
+            raise
+        output.error(_refused_by_system(error))
+        return ExitCode.BAD_INPUT
     except Exception as error:
         if output.settings.is_debug:
             raise
@@ -115,13 +126,19 @@ def _usage_error(error: typer.TyperException) -> int:
     path = context.command_path if context is not None else "rivelt"
     message = getattr(error, "format_message", lambda: str(error))()
     if not message or type(error).__name__ == "NoArgsIsHelpError":
-        output.say(context.get_help() if context is not None else str(error))
+        for line in (context.get_help() if context is not None else str(error)).split("\n"):
+            output.say(line)
         return ExitCode.BAD_INPUT
     text = message.rstrip(".")
     output.error(BadInput(text[:1].lower() + text[1:], hint=f"See: {path} --help"))
     return ExitCode.BAD_INPUT
 
 
-def _close_broken_pipe() -> None:
-    """The reader of our output has gone (as with `| head`): nothing is left to be said to it."""
-    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+def _refused_by_system(error: OSError) -> BadInput:
+    """What the system would not do, for a person."""
+    try:
+        Path.cwd()
+    except OSError:
+        return BadInput("the current folder is not there any more", hint="Go to a folder that is: cd ..")
+    at = Place(str(error.filename)) if error.filename else None
+    return BadInput(f"the system refused it: {error.strerror or error}", place=at, hint="Nothing more was changed.")

@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Annotated, TypeAlias
+from typing import TYPE_CHECKING, Annotated, TypeAlias
 
 import typer
 
 from rivelt.cli import output
+
+if TYPE_CHECKING:
+    from rivelt.project.project import Project as ProjectFiles
+
+_MOST_UNREAD = 10
 
 
 def _be_quiet(value: bool) -> bool:
@@ -29,10 +34,20 @@ def warn_if_unfinished(source: Path | None) -> None:
     """Say, before a project is looked at, that an earlier apply was stopped halfway in it."""
     from rivelt.workspace.history import unfinished
 
-    if unfinished(source or Path()):
+    if state := unfinished(source or Path()):
+        what = "apply" if state == "applying" else "undo"
         output.warn(
-            "an earlier apply was stopped halfway: files of both states lie here; take it back with: rivelt undo"
+            f"an earlier {what} was stopped halfway: files of both states lie here; take it back with: rivelt undo"
         )
+
+
+def warn_of_unread(project: ProjectFiles, *, with_links: bool = False) -> None:
+    """Say what in a project is unknown, because it cannot be read; `with_links`: which links lead out of it as well."""
+    unread = [one for one in project.unread if with_links or one.kind != "outside"]
+    for one in unread[:_MOST_UNREAD]:
+        output.warn(f"not read: {one.path}: {one.reason}")
+    if len(unread) > _MOST_UNREAD:
+        output.warn(f"not read: {len(unread) - _MOST_UNREAD} more; see them all with: rivelt survey --json")
 
 
 Json: TypeAlias = Annotated[

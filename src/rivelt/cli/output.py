@@ -1,17 +1,23 @@
-"""Everything that is printed: text for people, plain text in a pipe, JSON for machines. The one place that prints."""
+"""Everything that is printed: text for people, plain text in a pipe, JSON for machines. The one place that prints.
+
+Foreign text is shown, never obeyed: see `rivelt.shown`. Printing never fails: where nobody can be reached, nothing more is said there, and the
+work goes on.
+"""
 
 from __future__ import annotations
 
 import json
+import os
 import sys
 import textwrap
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, TextIO
+from typing import TYPE_CHECKING, Any, Literal
 
 from rivelt.errors import Refused, RiveltError
 from rivelt.findings import Finding
+from rivelt.shown import harmless, in_json, shown
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -35,9 +41,74 @@ class Settings:
 settings = Settings()
 
 
+class Stream:
+    """Where something is said: standard output or error, as long as anybody can be reached there."""
+
+    def __init__(self, name: Literal["stdout", "stderr"]) -> None:
+        self._name = name
+        self.lost: str | None = None
+
+    def write(self, text: str) -> int:
+        """Write text; what cannot be written is dropped."""
+        if (stream := getattr(sys, self._name)) is not None and self.lost is None:
+            try:
+                stream.write(text)
+            except UnicodeEncodeError:
+                encoding = stream.encoding or "ascii"
+                self.write(text.encode(encoding, "backslashreplace").decode(encoding))
+            except (OSError, ValueError) as error:
+                self._lose(error)
+        return len(text)
+
+    def flush(self) -> None:
+        """Let a reader see what has been written."""
+        if (stream := getattr(sys, self._name)) is not None and self.lost is None:
+            try:
+                stream.flush()
+            except (OSError, ValueError) as error:
+                self._lose(error)
+
+    def isatty(self) -> bool:
+        """Return whether a person reads it on a terminal."""
+        stream = getattr(sys, self._name)
+        try:
+            return stream is not None and stream.isatty()
+        except (OSError, ValueError):
+            return False
+
+    @property
+    def encoding(self) -> str:
+        """The encoding in which text goes out."""
+        return getattr(getattr(sys, self._name), "encoding", None) or "utf-8"
+
+    def fileno(self) -> int:
+        """Return the descriptor."""
+        return int(getattr(sys, self._name).fileno())
+
+    def _lose(self, error: Exception) -> None:
+        """Nobody can be reached any more; the interpreter's own last attempt to write must not fail either."""
+        self.lost = "" if isinstance(error, BrokenPipeError) else getattr(error, "strerror", None) or str(error)
+        try:
+            os.dup2(os.open(os.devnull, os.O_WRONLY), getattr(sys, self._name).fileno())
+        except (OSError, ValueError):  # it has no descriptor, or none is to be had
+            setattr(sys, self._name, None)
+
+
+STDOUT, STDERR = Stream("stdout"), Stream("stderr")
+
+
 def begin() -> None:
     """Forget how an earlier command of this process was asked to speak."""
     settings.is_quiet = settings.is_json = settings.is_debug = False
+    STDOUT.lost = STDERR.lost = None
+
+
+def end() -> None:
+    """Let everything out; where that fails for another reason than a reader who has had enough, say so where it still can be said."""
+    STDOUT.flush()
+    if STDOUT.lost:
+        error(RiveltError(f"what was to be printed could not be written: {STDOUT.lost}"))
+    STDERR.flush()
 
 
 @contextmanager
@@ -54,7 +125,7 @@ def only_for_people() -> Iterator[None]:
 def say(text: str = "", style: str | None = None) -> None:
     """A line for people; nothing under --quiet and --json."""
     if not (settings.is_quiet or settings.is_json):
-        _write(sys.stdout, _clipped(text), style)
+        _write(STDOUT, _clipped(text), style)
 
 
 def weight_in_words(size: int) -> str:
@@ -64,7 +135,7 @@ def weight_in_words(size: int) -> str:
 
 def flush() -> None:
     """Let a reader see what has been printed, before a long wait."""
-    sys.stdout.flush()
+    STDOUT.flush()
 
 
 def heading(text: str) -> None:
@@ -81,21 +152,21 @@ def table(headers: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
     """Rows under headers: a quiet table on a terminal, aligned columns in a pipe."""
     if settings.is_quiet or settings.is_json:
         return
-    rows = [[_clipped(cell) for cell in row] for row in rows]
-    if sys.stdout.isatty():
+    rows = [[_clipped(shown(cell)) for cell in row] for row in rows]
+    if STDOUT.isatty():
         from rich.box import SIMPLE_HEAD
         from rich.table import Table
 
-        shown = Table(box=SIMPLE_HEAD, header_style="dim", pad_edge=False, show_edge=False)
+        drawn = Table(box=SIMPLE_HEAD, header_style="dim", pad_edge=False, show_edge=False)
         for header in headers:
-            shown.add_column(header, overflow="fold")
+            drawn.add_column(header, overflow="fold")
         for row in rows:
-            shown.add_row(*row)
-        _console(sys.stdout).print(shown)
+            drawn.add_row(*row)
+        _console(STDOUT).print(drawn)
         return
     widths = [max(len(row[column]) for row in (headers, *rows)) for column in range(len(headers))]
     for row in (headers, *rows):
-        _write(sys.stdout, "  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip())
+        _write(STDOUT, "  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip())
 
 
 def pairs(values: Sequence[tuple[str, str]]) -> None:
@@ -110,23 +181,29 @@ def diff(text: str) -> None:
     """A unified diff, coloured on a terminal."""
     styles = {"+": "green", "-": "red", "@": "cyan"}
     for line in text.splitlines() if not (settings.is_quiet or settings.is_json) else ():
-        _write(sys.stdout, line, styles.get(line[:1]) if not line.startswith(("+++", "---")) else "bold")
+        _write(STDOUT, line, styles.get(line[:1]) if not line.startswith(("+++", "---")) else "bold")
 
 
 def machine(value: Any) -> None:
     """The result as JSON, under --json; the only thing then printed on stdout."""
     if settings.is_json:
-        _write(sys.stdout, json.dumps(value, indent=2, ensure_ascii=False))
+        document(value)
 
 
 def document(value: Any) -> None:
     """A result that was asked for in a format of machines: JSON on stdout, whatever else is said."""
-    _write(sys.stdout, json.dumps(value, indent=2, ensure_ascii=False))
+    STDOUT.write(in_json(json.dumps(value, indent=2, ensure_ascii=False)) + "\n")
 
 
 def plain(text: str) -> None:
-    """A result that was asked for in another format of machines."""
-    _write(sys.stdout, text)
+    """A result that was asked for in another format of machines, of one or more lines."""
+    for line in text.split("\n"):
+        _write(STDOUT, line)
+
+
+def command(text: str) -> None:
+    """A line that a CI service is to obey."""
+    STDOUT.write(f"{shown(text)}\n")
 
 
 def paragraph(text: str) -> None:
@@ -139,14 +216,14 @@ def error(problem: RiveltError) -> None:
     """A problem on stderr, in at most three lines: what is wrong, where, what next."""
     for part in problem.parts:
         place = f"{part.place}: " if part.place else ""
-        _write(sys.stderr, _clipped(f"{place}{part.message}"), "bold red", head="error: ")
+        _write(STDERR, _clipped(f"{place}{part.message}"), "bold red", head="error: ")
         for step in part.trail:
-            _write(sys.stderr, f"  in {step}")
+            _write(STDERR, f"  in {step}")
         if part.hint:
-            _write(sys.stderr, _clipped(f"  {part.hint}"))
+            _write(STDERR, _clipped(f"  {part.hint}"))
         if isinstance(part, Refused) and part.details and not settings.is_quiet:
             for line in part.details.splitlines():
-                _write(sys.stderr, _clipped(line))
+                _write(STDERR, _clipped(line))
 
 
 def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
@@ -155,7 +232,7 @@ def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
     place = f"{found.place}: " if found.place else ""
     if not (settings.is_quiet or settings.is_json):
         head = f"{found.severity} {found.code}: "
-        _write(sys.stdout, _clipped(f"{place}{found.message}"), styles[found.severity], head=head)
+        _write(STDOUT, _clipped(f"{place}{found.message}"), styles[found.severity], head=head)
     for line in excerpt:
         say(f"    {line}", "dim")
     if found.fix:
@@ -170,22 +247,22 @@ def findings(found: Sequence[Finding]) -> None:
         say()
 
 
-def warn(text: str) -> None:
+def warn(*lines: str) -> None:
     """A note on stderr that something needs a look."""
-    if not settings.is_quiet:
-        _write(sys.stderr, "\n".join(map(_clipped, text.split("\n"))), "yellow")
+    for line in lines if not settings.is_quiet else ():
+        _write(STDERR, _clipped(line), "yellow")
 
 
 @contextmanager
 def progress(label: str) -> Iterator[Progress]:
     """A progress bar on stderr while long work goes on; nothing where nobody watches."""
-    if not sys.stderr.isatty() or settings.is_quiet or settings.is_json:
+    if not STDERR.isatty() or settings.is_quiet or settings.is_json:
         yield lambda _done, _total: None
         return
     from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 
     columns = (TextColumn(label), BarColumn(complete_style=ACCENT, finished_style=ACCENT), MofNCompleteColumn())
-    with Progress(*columns, console=_console(sys.stderr), transient=True) as bar:
+    with Progress(*columns, console=_console(STDERR), transient=True) as bar:
         task = bar.add_task(label, total=None)
         yield lambda done, total: bar.update(task, completed=done, total=total)
 
@@ -195,19 +272,22 @@ def _clipped(line: str) -> str:
     return line if len(line) <= _LONGEST else f"{line[: _LONGEST - 100]} ... {line[-90:]}"
 
 
-def _console(stream: TextIO) -> Console:
+def _console(stream: Stream) -> Console:
+    from typing import IO, cast
+
     from rich.console import Console
 
-    return Console(file=stream, highlight=False, markup=False, emoji=False)
+    return Console(file=cast("IO[str]", stream), highlight=False, markup=False, emoji=False)
 
 
-def _write(stream: TextIO, text: str, style: str | None = None, *, head: str = "") -> None:
-    """Write a line; the style is that of its head, or without one of all of it."""
+def _write(stream: Stream, text: str, style: str | None = None, *, head: str = "") -> None:
+    """Write one line, whatever it holds; the style is that of its head, or without one of all of it."""
+    line = harmless(head + text)
     if style is not None and stream.isatty():
         from rich.text import Text
 
-        line = Text(head + text)
-        line.stylize(style, 0, len(head) or None)
-        _console(stream).print(line, soft_wrap=True)
+        styled = Text(line)
+        styled.stylize(style, 0, len(head) or None)
+        _console(stream).print(styled, soft_wrap=True)
     else:
-        stream.write(f"{head}{text}\n")
+        stream.write(f"{line}\n")

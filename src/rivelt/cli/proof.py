@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import BriefOrProject, Debug, Json, Only, Quiet, warn_if_unfinished
+from rivelt.cli.options import BriefOrProject, Debug, Json, Only, Quiet, warn_if_unfinished, warn_of_unread
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
@@ -50,7 +50,9 @@ def proof(
 
     warn_if_unfinished(source)
     check_proof_name(out)
-    made = job.open(source, only=only or ()).prove(
+    work = job.open(source, only=only or ())
+    warn_of_unread(work.project)
+    made = work.prove(
         now=now,
         screens=screens or (),
         all_screens=all_screens,

@@ -7,9 +7,10 @@ from importlib.resources import files
 from importlib.resources.abc import Traversable
 from pathlib import Path
 
-from rivelt.errors import BadInput, Place, Refused
-from rivelt.workspace import commit as workspace
-from rivelt.workspace.journal import numbers
+from rivelt.disk.tree import read_file
+from rivelt.errors import Refused
+from rivelt.workspace.history import applies, undo
+from rivelt.workspace.output import write_files
 
 _MARKER = "# The brief of the Skerryline demo"
 
@@ -40,29 +41,18 @@ def lay_out(folder: Path) -> None:
         raise Refused(f"{folder} is a file", hint="Give a folder that does not exist yet: rivelt demo DIR")
     if folder.is_dir() and any(folder.iterdir()):
         _make_fresh(folder, sample)
-    try:
-        for path, content in sample.items():
-            target = folder / path
-            target.parent.mkdir(parents=True, exist_ok=True)
-            if not target.exists():
-                target.write_bytes(content)
-    except OSError as error:
-        raise BadInput(
-            f"cannot be written: {error.strerror}", place=Place(str(folder)), hint="Give another folder."
-        ) from error
+    write_files(folder, {path: content for path, content in sample.items() if not (folder / path).exists()})
 
 
 def _make_fresh(folder: Path, sample: Mapping[str, bytes]) -> None:
     """Take back what earlier demos applied; refuse where a person has changed something."""
     brief = folder / "rivelt.toml"
-    if not brief.is_file() or not brief.read_bytes().startswith(_MARKER.encode()):
+    if not brief.is_file() or not read_file(brief).startswith(_MARKER.encode()):
         raise Refused(f"{folder} is not empty", hint="Give a folder that does not exist yet: rivelt demo DIR")
-    while numbers(folder):
-        workspace.undo(folder)
+    if applied := len(applies(folder)):
+        undo(folder, times=applied)
     changed = [
-        path
-        for path, content in sample.items()
-        if (folder / path).is_file() and (folder / path).read_bytes() != content
+        path for path, content in sample.items() if (folder / path).is_file() and read_file(folder / path) != content
     ]
     if changed:
         hint = "Keep this demo as it is, and give another folder: rivelt demo DIR"

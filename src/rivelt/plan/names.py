@@ -115,3 +115,26 @@ def renamed(wanted: str, rule: NameRule, key: str) -> str | None:
     """A sentence that says how a name was changed and for whom; None when it stays as it is."""
     name = safe_name(wanted, rule)
     return None if name == wanted else f"`{key}`: {wanted!r} is written as {name!r}, because {rule.who} would refuse it"
+
+
+_UNSAFE = re.compile(r'[<>:"|?*\\\x00-\x1f\x7f-\x9f\u200b-\u200f\u202a-\u202e\u2066-\u2069\ufeff\ud800-\udfff]+')
+_LONGEST_NAME = 60  # letters: at most 240 of the 255 bytes that file systems have room for
+
+
+def safe_path(wanted: str) -> str:
+    """The nearest POSIX path to `wanted` whose every name all file systems take: what one of them refuses, or takes for another, goes.
+
+    Letters of all scripts stay; `.` and `..` are left to who knows where the path begins.
+    """
+    return "/".join(part if part in {".", ".."} else _safe_part(part) for part in wanted.split("/") if part)
+
+
+def _safe_part(part: str) -> str:
+    plain = _UNSAFE.sub("-", unicodedata.normalize("NFC", part)).strip(" ").rstrip(". ")
+    stem, dot, ending = plain.partition(".")
+    stem = f"{stem}_" if stem.strip().lower() in _DEVICES else stem
+    if len(plain) > _LONGEST_NAME:
+        stem, _, ending = plain.rpartition(".") if len(plain.rpartition(".")[2]) <= 8 else (plain, "", "")
+        dot = "." if ending else ""
+        stem = stem[: _LONGEST_NAME - len(dot + ending)].rstrip(". ")
+    return f"{stem}{dot}{ending}" or "_"

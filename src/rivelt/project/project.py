@@ -12,9 +12,9 @@ from functools import cached_property, update_wrapper
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Concatenate, ParamSpec, TypeVar
 
-from rivelt.errors import RiveltError
+from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.picture import ImageFile
-from rivelt.project.snapshot import Content, Made, Snapshot
+from rivelt.project.snapshot import Content, Made, Snapshot, Unread
 from rivelt.project.words import SOURCES, WordIndex, words_of
 
 if TYPE_CHECKING:
@@ -83,6 +83,32 @@ class Project:
 
     def __contains__(self, path: object) -> bool:
         return path in self._snapshot
+
+    @property
+    def unread(self) -> Sequence[Unread]:
+        """What lies in the project and cannot be read."""
+        return self._snapshot.unread
+
+    @property
+    def is_all_read(self) -> bool:
+        """Whether every source could be read, so that what none of them names is named nowhere."""
+        return not any(one.kind in {"folder", "file"} for one in self.unread)
+
+    def unknown_in(self, folders: Iterable[str]) -> BadInput | None:
+        """Return why some folders are not known whole: one in them cannot be listed, or a link in them leads out of the project.
+
+        Links in hidden folders do not count: tools put them there to what they fetched.
+        """
+        homes = tuple(folders)
+        for one in self.unread:
+            is_near = any(home == "" or f"{one.path}/".startswith(f"{home}/") for home in homes)
+            is_tools = any(part.startswith(".") for part in one.path.split("/"))
+            if one.kind == "folder" and is_near:
+                hint = "Fix its permissions: what is in it is unknown."
+                return BadInput(f"this folder cannot be read: {one.reason}", place=Place(one.path), hint=hint)
+            if one.kind == "outside" and is_near and "" not in homes and not is_tools:
+                return BadInput(one.reason, place=Place(one.path), hint="Put what it leads to into the project.")
+        return None
 
     @property
     def paths(self) -> Sequence[str]:

@@ -2,53 +2,87 @@
 
 from __future__ import annotations
 
+import errno
 import fnmatch
 import os
+import stat
 from bisect import bisect_left
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path, PurePosixPath
-from typing import TypeAlias
+from typing import Literal, TypeAlias
 
+from rivelt.disk.folder import MAX_FILE
+from rivelt.disk.tree import TOOL_FOLDERS, Tree
 from rivelt.errors import BadInput, Place
 from rivelt.picture import ImageFile, PlannedFile
 
 Made: TypeAlias = bytes | ImageFile | PlannedFile
 """A file's bytes, an image that may not be rendered yet, or another file that is not made yet."""
 
+Kind: TypeAlias = Literal["folder", "file", "outside", "odd"]
+
 Content: TypeAlias = Made | Callable[[], bytes]
 """The same, or a function that reads the bytes when they are first asked for."""
 
-IGNORED_FOLDERS = frozenset(
-    {
-        ".git",
-        ".gradle",
-        ".hg",
-        ".idea",
-        ".rivelt",
-        ".svn",
-        ".venv",
-        "Carthage",
-        "DerivedData",
-        "Pods",
-        "build",
-        "node_modules",
-    }
-)
-"""Folders that hold what tools made or fetched: never a project's own sources."""
+IGNORED_FOLDERS = TOOL_FOLDERS | {
+    ".gradle",
+    ".idea",
+    ".venv",
+    "Carthage",
+    "DerivedData",
+    "Pods",
+    "build",
+    "node_modules",
+}
+"""Folders that hold what tools made or fetched: never a project's own sources. Nobody searches them; a file in them that is asked for by
+its path is found."""
 
 MAX_FILES = 200_000
 """More files than this are not an app project, but a wrong folder."""
 
 
+@dataclass(frozen=True)
+class Unread:
+    """What lies in a project and cannot be read: where, and why.
+
+    `kind`: a folder that cannot be listed, a file that cannot be read, a link that leads out of the project, or something else.
+    """
+
+    path: str
+    reason: str
+    kind: Kind
+
+
 class Snapshot:
     """The files of a project: POSIX paths relative to its root, each with its bytes.
 
-    A file is read when it is first asked for, and then kept: everything worked out from one snapshot saw the same bytes.
+    A file is read when it is first asked for, and then kept: everything worked out from one snapshot saw the same bytes. Links to folders
+    inside the project are followed: what lies below one is there for who asks for it, but searches see each file once.
     """
 
-    def __init__(self, files: Mapping[str, Content]) -> None:
+    def __init__(
+        self,
+        files: Mapping[str, Content],
+        *,
+        linked: Mapping[str, Content] | None = None,
+        unread: Sequence[Unread] = (),
+        probe: Callable[[str], Content | None] | None = None,
+    ) -> None:
+        """Take some files.
+
+        Args:
+            files: their contents by path.
+            linked: the same for paths that lead through a link to a folder.
+            unread: what cannot be read.
+            probe: gives a file of a folder that nobody searches; None where there is none.
+        """
         self._files = dict(files)
+        self._linked = dict(linked or {})
+        self.unread = tuple(unread)
+        self._probe = probe
+        self._probed: dict[str, Content | None] = {}
 
     @classmethod
     def of_folder(cls, root: Path) -> Snapshot:
@@ -59,27 +93,29 @@ class Snapshot:
         """
         if not root.is_dir():
             raise BadInput(f"{_shown(root)} is not a folder", hint="Give the folder of the native projects.")
-        files: dict[str, Content] = {}
-        inside = root.resolve()
-        for folder, subfolders, names in os.walk(root):
-            subfolders[:] = sorted(name for name in subfolders if name not in IGNORED_FOLDERS)
-            for name in names:
-                path = Path(folder, name)
-                if path.is_symlink() and not path.resolve().is_relative_to(inside):
-                    continue
-                shown = path.relative_to(root).as_posix()
-                files[shown] = _reader(path, shown)
-            if len(files) > MAX_FILES:
-                raise BadInput(f"{root} holds more than {MAX_FILES} files", hint="Give the folder of one app.")
-        return cls(files)
+        found = _Search(root)
+        found.search()
+        return cls(found.files, linked=found.linked, unread=found.unread, probe=found.probe)
 
     def __contains__(self, path: object) -> bool:
-        return path in self._files
+        return path in self._files or path in self._linked or (isinstance(path, str) and self._found(path) is not None)
+
+    def _found(self, path: str) -> Content | None:
+        """A file of a folder that nobody searches."""
+        if self._probe is None or IGNORED_FOLDERS.isdisjoint(path.split("/")):
+            return None
+        if path not in self._probed:
+            self._probed[path] = self._probe(path)
+        return self._probed[path]
 
     @cached_property
     def paths(self) -> Sequence[str]:
-        """All paths, sorted."""
+        """All paths, sorted; those through links to folders are left out."""
         return sorted(self._files)
+
+    @cached_property
+    def _all(self) -> Sequence[str]:
+        return sorted((*self._files, *self._linked)) if self._linked else self.paths
 
     def content(self, path: str) -> Made:
         """Return what a file holds: its bytes, or what they will be made from.
@@ -88,9 +124,16 @@ class Snapshot:
             KeyError: there is no such file.
             BadInput: it is there, but cannot be read.
         """
-        content = self._files[path]
+        home = next((files for files in (self._files, self._linked) if path in files), None)
+        content = home[path] if home is not None else self._found(path)
+        if content is None:
+            raise KeyError(path)
         if not isinstance(content, bytes | ImageFile | PlannedFile):
-            content = self._files[path] = content()
+            content = content()
+            if home is None:
+                self._probed[path] = content
+            else:
+                home[path] = content
         return content
 
     def read(self, path: str) -> bytes:
@@ -104,7 +147,7 @@ class Snapshot:
         return content if isinstance(content, bytes) else content.data
 
     def find(self, pattern: str) -> list[str]:
-        """Return the paths that match a shell pattern, in which `*` also crosses folders; sorted."""
+        """Return the paths that match a shell pattern, in which `*` also crosses folders; sorted. Each file is found once."""
         return fnmatch.filter(self.paths, pattern)
 
     def below(self, folder: str) -> Sequence[str]:
@@ -112,30 +155,139 @@ class Snapshot:
         if not folder:
             return self.paths
         prefix = f"{folder}/"
-        start = bisect_left(self.paths, prefix)
-        return self.paths[start : bisect_left(self.paths, f"{folder}0", start)]  # "0" is the character after "/"
+        start = bisect_left(self._all, prefix)
+        return self._all[start : bisect_left(self._all, f"{folder}0", start)]  # "0" is the character after "/"
 
     def overlay(self, files: Mapping[str, Content | None]) -> Snapshot:
         """Return the project as it would be with `files` written over it; None stands for a file that goes."""
-        merged = {**self._files, **files}
-        return Snapshot({path: content for path, content in merged.items() if content is not None})
+        merged = {**self._files, **{path: content for path, content in files.items() if path not in self._linked}}
+        linked = {**self._linked, **{path: content for path, content in files.items() if path in self._linked}}
+        after = Snapshot(
+            {path: content for path, content in merged.items() if content is not None},
+            linked={path: content for path, content in linked.items() if content is not None},
+            unread=self.unread,
+            probe=self._probe,
+        )
+        after._probed = {**self._probed, **{path: None for path, content in files.items() if content is None}}
+        return after
+
+
+@dataclass
+class _Search:
+    """One search of a folder on disk."""
+
+    root: Path
+    files: dict[str, Content] = field(default_factory=dict)
+    linked: dict[str, Content] = field(default_factory=dict)
+    unread: list[Unread] = field(default_factory=list)
+
+    def search(self) -> None:
+        """List everything.
+
+        Raises:
+            BadInput: there are far too many files, or the root itself cannot be listed.
+        """
+        self._real = os.path.realpath(self.root)
+        pending: list[tuple[str, tuple[str, ...]]] = [("", ())]
+        while pending:
+            folder, links = pending.pop()
+            pending += self._list(folder, links)
+            if len(self.files) + len(self.linked) > MAX_FILES:
+                raise BadInput(f"{self.root} holds more than {MAX_FILES} files", hint="Give the folder of one app.")
+
+    def _list(self, folder: str, links: tuple[str, ...]) -> Iterator[tuple[str, tuple[str, ...]]]:
+        """List one folder, and yield those in it. `links`: where the links led that were followed to get here."""
+        try:
+            entries = sorted(os.scandir(self.root / folder), key=lambda entry: entry.name)
+        except OSError as error:
+            if not folder:
+                message = f"{_shown(self.root)} cannot be read: {error.strerror}"
+                raise BadInput(message, hint="Fix its permissions.") from error
+            self._skip(folder, error.strerror or "it cannot be listed", "folder")
+            return
+        for entry in entries:
+            path = f"{folder}/{entry.name}" if folder else entry.name
+            if not _is_text(entry.name):
+                self._skip(path, "its name is not UTF-8", "odd")
+            elif entry.is_symlink():
+                yield from self._follow(path, entry.name, links)
+            elif entry.is_dir(follow_symlinks=False):
+                if entry.name not in IGNORED_FOLDERS:
+                    yield path, links
+            else:
+                self._add(path, entry, links)
+
+    def _add(self, path: str, entry: os.DirEntry[str], links: tuple[str, ...]) -> None:
+        if not os.access(entry.path, os.R_OK):
+            self._skip(path, os.strerror(errno.EACCES), "file")
+        elif not entry.is_file(follow_symlinks=False):
+            self._skip(path, "it is a pipe, a socket or a device, not a file", "odd")
+        (self.linked if links else self.files)[path] = self._reader(path)
+
+    def _follow(self, path: str, name: str, links: tuple[str, ...]) -> Iterator[tuple[str, tuple[str, ...]]]:
+        """Follow a link, if it stays inside; one to a folder that it lies in itself has nothing new."""
+        try:
+            target = os.path.realpath(self.root / path, strict=True)
+            status = Path(target).stat()
+        except FileNotFoundError:
+            return  # a broken link holds nothing; who would write there is stopped by it
+        except OSError as error:
+            self._skip(path, error.strerror or "the link cannot be followed", "odd")
+            return
+        if target != self._real and not target.startswith(self._real.rstrip(os.sep) + os.sep):
+            self._skip(path, "a link that leads out of the project", "outside")
+        elif stat.S_ISDIR(status.st_mode):
+            here = os.path.realpath(self.root / PurePosixPath(path).parent)
+            is_around = f"{here}{os.sep}".startswith(target.rstrip(os.sep) + os.sep)
+            if name not in IGNORED_FOLDERS and not is_around and target not in links:
+                yield path, (*links, target)
+        elif stat.S_ISREG(status.st_mode) and os.access(target, os.R_OK):
+            (self.linked if links else self.files)[path] = self._reader(path)
+        else:
+            self._skip(path, "the link leads to something that cannot be read", "odd")
+            (self.linked if links else self.files)[path] = self._reader(path)
+
+    def _skip(self, path: str, reason: str, kind: Kind) -> None:
+        self.unread.append(Unread(path, reason, kind))
+
+    def _reader(self, path: str) -> Callable[[], bytes]:
+        root = self.root
+
+        def read() -> bytes:
+            try:
+                with Tree.opened(root) as tree:
+                    return tree.read(path, MAX_FILE if path.lower().endswith(_PICTURES) else MAX_TEXT)
+            except OSError as error:
+                raise BadInput(
+                    f"cannot be read: {error.strerror}", place=Place(path), hint="Fix its permissions, or remove it."
+                ) from error
+
+        return read
+
+    def probe(self, path: str) -> Content | None:
+        """Return a file of a folder that is not searched; None where there is none."""
+        try:
+            with Tree.opened(self.root) as tree:
+                status = tree.status(path)
+        except (OSError, ValueError):
+            return None
+        return self._reader(path) if status is not None and stat.S_ISREG(status.st_mode) else None
+
+
+_PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".gif", ".svg", ".pdf", ".zip")
+
+MAX_TEXT = 32 * 1024 * 1024
+"""The largest file that is read to be parsed, in bytes: several times what the largest in real projects hold."""
+
+
+def _is_text(name: str) -> bool:
+    """Whether a name of the file system is text: bytes that are not UTF-8 arrive as lone surrogates."""
+    return name.isascii() or not any("\ud800" <= letter <= "\udfff" for letter in name)
 
 
 def _shown(path: Path) -> str:
     """Return a path as a person would give it from here."""
     return str(path.relative_to(Path.cwd())) if path.is_relative_to(Path.cwd()) else str(path)
-
-
-def _reader(path: Path, shown: str) -> Callable[[], bytes]:
-    def read() -> bytes:
-        try:
-            return path.read_bytes()
-        except OSError as error:
-            raise BadInput(
-                f"cannot be read: {error.strerror}", place=Place(shown), hint="Fix its permissions."
-            ) from error
-
-    return read
 
 
 def join(folder: str, *parts: str) -> str:

@@ -53,7 +53,7 @@ def _result(finding: Finding, index: dict[str, int]) -> dict[str, Any]:
     }
     if finding.place is not None and not finding.place.path.startswith("/"):
         location: dict[str, Any] = {
-            "artifactLocation": {"uri": quote(finding.place.path), "uriBaseId": "PROJECT"},
+            "artifactLocation": {"uri": quote(finding.place.path, errors="surrogateescape"), "uriBaseId": "PROJECT"},
         }
         if finding.place.line is not None:
             location["region"] = {"startLine": finding.place.line}

@@ -16,7 +16,7 @@ class Site:
     `name`: a path, or a path and a target's name, unique in the project. `today`: its launch screen now, in words.
     `facts`: what the survey found, for people, in order. `touches`: the files of the person's that apply would edit.
     `blocked`: why it cannot be handled; such a site is left untouched. `screens`: those of this site alone, where they are not the
-    platform's. `exists`: whether anything of it is there yet.
+    platform's. `exists`: whether anything of it is there yet. `homes`: the folders that must be known whole for anything to be said of it.
     """
 
     target: str
@@ -27,6 +27,7 @@ class Site:
     blocked: RiveltError | None = field(default=None, compare=False)
     screens: tuple[Screen, ...] = field(default=(), compare=False)
     exists: bool = field(default=True, compare=False)
+    homes: tuple[str, ...] = field(default=(), compare=False)
 
     @property
     def label(self) -> str:

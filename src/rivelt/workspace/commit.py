@@ -1,25 +1,28 @@
 """Changes onto disk, all or none; and the last ones taken back.
 
-Guarantees: every new content is complete on disk beside its target before the first target changes; each file changes by one
-rename; what went wrong on the way is taken back at once; what a crash leaves is taken back by `undo`, to the byte.
+Guarantees: every new content is complete on disk before the first file changes; what is replaced or removed is moved into the journal,
+never copied, so that an edit saved in that very moment is kept; nothing is put where something else is; what went wrong on the way is taken
+back at once; what a crash leaves is taken back by `undo`, to the byte. No path is followed out of the project.
 Not guaranteed: that another program which reads the project in that moment sees all files of one state.
 """
 
 from __future__ import annotations
 
-import os
-from collections.abc import Sequence
-from contextlib import suppress
+import secrets
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
-from rivelt.errors import BadInput, Place, Refused
+from rivelt.disk.folder import Folder, Moved, NotRegular
+from rivelt.disk.tree import Tree
+from rivelt.errors import BadInput, Place, Refused, RiveltError
 from rivelt.workspace import journal as journals
 from rivelt.workspace.change import Change, sha256
 from rivelt.workspace.compare import Changes
+from rivelt.workspace.journal import NEW, OLD, Journal
 from rivelt.workspace.lock import exclusive
-
-_WRITABLE = 0o222
-_STAGED_SUFFIX = ".rivelt-new"
+from rivelt.workspace.restore import Restored, put_back, standing
+from rivelt.workspace.vet import vetted
 
 
 def apply(changes: Changes) -> None:
@@ -32,6 +35,34 @@ def apply(changes: Changes) -> None:
     commit(changes.root, changes.files)
 
 
+def rehearse(changes: Changes) -> None:
+    """Raise what `apply` would raise before it changes anything, and write nothing."""
+    with project_tree(changes.root) as tree:
+        vetted(tree, changes.files)
+
+
+@contextmanager
+def project_tree(root: Path) -> Iterator[Tree]:
+    """Open a project's folder.
+
+    Raises:
+        BadInput: that cannot be done.
+    """
+    with _system_errors("the project cannot be read or written"), Tree.opened(root) as tree:
+        yield tree
+
+
+@contextmanager
+def _system_errors(what: str) -> Iterator[None]:
+    """Turn what the system refuses into an error that a person can act on."""
+    try:
+        yield
+    except OSError as error:
+        at = Place(str(error.filename)) if error.filename else None
+        hint = "Fix its permissions, or free some disk space; then run the command again."
+        raise BadInput(f"{what}: {error.strerror or error}", place=at, hint=hint) from error
+
+
 def commit(root: Path, changes: Sequence[Change]) -> None:
     """Make the changes in the project below `root`.
 
@@ -40,44 +71,148 @@ def commit(root: Path, changes: Sequence[Change]) -> None:
         BadInput: a file cannot be written. In both cases the project is as it was.
     """
     if changes:
-        with exclusive(root):
-            _commit(root, changes)
+        with _system_errors("the project cannot be written"), exclusive(root), project_tree(root) as tree:
+            _commit(tree, changes)
 
 
-def _commit(root: Path, changes: Sequence[Change]) -> None:
-    refuse_unfinished(root)
-    for change in changes:
-        _vet(root, change)
-    made_folders = _missing_folders(root, changes)
+def _commit(tree: Tree, changes: Sequence[Change]) -> None:
+    _refuse_unfinished(tree)
+    checked = vetted(tree, changes)
     try:
-        journal = journals.begin(root, changes, made_folders)
+        journal = journals.begin(tree, checked.changes, checked.made_folders)
     except OSError as error:
+        journals.discard_begun(tree)
         raise BadInput(f"cannot write to the project: {error.strerror}", place=Place(journals.FOLDER)) from error
-    try:
-        for folder in made_folders:
-            (root / folder).mkdir()
-        modes = {entry.path: entry.mode for entry in journal.entries}
-        _swap(root, {change.path: change.after for change in changes}, modes)
-        _remove_emptied(root, changes)
-        journals.finish(root, journal)
-    except BaseException as error:
-        take_back(root, journal)
-        if isinstance(error, OSError):
-            at = Place(str(error.filename).removesuffix(_STAGED_SUFFIX)) if error.filename else None
-            hint = "Nothing was changed. Fix its permissions, or free some disk space."
-            raise BadInput(f"cannot be written: {error.strerror}", place=at, hint=hint) from error
+    except BaseException:
+        journals.discard_begun(tree)
         raise
+    try:
+        _change(tree, journal, checked.changes)
+        journals.become(tree, journal, "applied")
+    except BaseException as error:
+        problem = _taken_back(tree, journal, error)
+        if problem is error:
+            raise
+        raise problem from error
+
+
+def _change(tree: Tree, journal: Journal, changes: Sequence[Change]) -> None:
+    with (
+        journals.opened(tree, journal.number) as folder,
+        journals.room(folder, OLD) as old,
+        journals.room(folder, NEW) as new,
+    ):
+        staged = {change.path: _staged(tree, new, change) for change in changes if change.after is not None}
+        new.sync()
+        for made in journal.record.made_folders:
+            with tree.exact(made) as spot:
+                if spot.status is None:
+                    spot.folder.make_folder(spot.name)
+        for index, change in enumerate(changes):
+            _swap(tree, change, old, f"{index:04d}", new, staged)
+        for path in {change.path.rpartition("/")[0]: change.path for change in changes}.values():
+            with tree.exact(path) as spot:
+                spot.folder.sync()
+        _remove_emptied(tree, changes)
+        for index, entry in enumerate(journal.record.entries):
+            if entry.before is not None and sha256(old.read(f"{index:04d}")) != entry.before:
+                raise _changed(entry.path)
+
+
+def _staged(tree: Tree, new: Folder, change: Change) -> str:
+    """Write a new content under a random name into the journal, and return that name."""
+    name = secrets.token_hex(8)
+    new.create(name, change.after or b"", like=tree.status(change.path))
+    return name
+
+
+def _swap(tree: Tree, change: Change, old: Folder, kept: str, new: Folder, staged: Mapping[str, str]) -> None:
+    """Move what is there into the journal, look at what it really was, and put the new content where nothing is."""
+    with tree.exact(change.path) as spot:
+        if change.before is not None:
+            try:
+                spot.folder.move(spot.name, old, kept)
+            except FileNotFoundError:
+                raise _changed(change.path) from None
+            if not _holds(old, kept, change.before):
+                raise _changed(change.path)
+        if change.after is not None:
+            try:
+                new.give(staged[change.path], spot.folder, spot.name)
+            except FileExistsError:
+                raise _changed(change.path) from None
+
+
+def _holds(folder: Folder, name: str, content: bytes) -> bool:
+    try:
+        return folder.read(name) == content
+    except (NotRegular, Moved):
+        return False
+
+
+def _changed(path: str) -> Refused:
+    message = f"{path} was changed while apply ran; that change is kept, and nothing else was touched"
+    return Refused(message, hint="Run the command again.")
+
+
+def _remove_emptied(tree: Tree, changes: Sequence[Change]) -> None:
+    """Remove the folders whose last file has gone; where that fails, an empty folder stays."""
+    for change in changes:
+        folder = change.path.rpartition("/")[0]
+        with suppress(OSError):
+            while change.after is None and folder:
+                with tree.exact(folder) as spot:
+                    spot.folder.remove_folder(spot.name)
+                folder = folder.rpartition("/")[0]
+
+
+def _taken_back(tree: Tree, journal: Journal, error: BaseException) -> BaseException:
+    """Take back what was done until an error, and return the error for the person."""
+    try:
+        done = put_back(tree, journal, edits_win=True)
+        if not done.problems:
+            journals.remove(tree, journal)
+    except OSError as problem:
+        done = Restored(problems={journal.folder: problem.strerror or str(problem)})
+    if done.problems:
+        path, reason = next(iter(done.problems.items()))
+        why = error.message if isinstance(error, RiveltError) else getattr(error, "strerror", None) or str(error)
+        message = f"apply was stopped ({why}), and not all of it could be taken back yet: {reason}"
+        return BadInput(
+            message, place=Place(path), hint="Free some disk space or fix its permissions; then: rivelt undo"
+        )
+    if isinstance(error, OSError):
+        at = Place(str(error.filename)) if error.filename else None
+        hint = "Nothing was changed. Fix its permissions, or free some disk space."
+        return BadInput(f"cannot be written: {error.strerror}", place=at, hint=hint)
+    return error
 
 
 def refuse_unfinished(root: Path) -> None:
-    """Refuse to go on after an apply that was stopped halfway.
+    """Refuse to go on after an apply, or an undo, that was stopped halfway.
 
     Raises:
         Refused: there is one.
     """
-    found = journals.numbers(root)
-    if found and not journals.read(root, found[-1]).is_done:
-        raise Refused("an earlier apply was stopped halfway", hint="Take it back first: rivelt undo")
+    with project_tree(root) as tree:
+        _refuse_unfinished(tree)
+
+
+def _refuse_unfinished(tree: Tree) -> None:
+    last = last_journal(tree)
+    if last is not None and not last.is_done:
+        what = "apply" if last.state == "applying" else "undo"
+        raise Refused(f"an earlier {what} was stopped halfway", hint="Take it back first: rivelt undo")
+
+
+def last_journal(tree: Tree) -> Journal | None:
+    """Return the journal of the last apply; None where there is none.
+
+    Raises:
+        BadInput: it is damaged.
+    """
+    found = journals.numbers(tree)
+    return journals.read(tree, found[-1]) if found else None
 
 
 def undo(root: Path, *, force: bool = False) -> list[str]:
@@ -87,117 +222,49 @@ def undo(root: Path, *, force: bool = False) -> list[str]:
         The paths that were restored or removed.
 
     Raises:
-        BadInput: there is nothing to undo.
-        Refused: files were changed since by somebody else, and `force` is not given; nothing was touched. Or another process is at it.
+        BadInput: there is nothing to undo, or something cannot be put back: then all else is, and undo can be run again.
+        Refused: files were changed since by somebody else, or the journal came from elsewhere, and `force` is not given; nothing was
+            touched. Or another process is at it.
     """
-    with exclusive(root):
-        return _undo(root, force=force)
+    with _system_errors("the last apply cannot be taken back"), exclusive(root), project_tree(root) as tree:
+        journal = last_journal(tree)
+        if journal is None:
+            raise BadInput(
+                "there is no apply to take back here", hint="Go to the folder of the project that was applied."
+            )
+        if not force:
+            _refuse_what_is_not_ours(tree, journal)
+        journal = journals.become(tree, journal, "undoing")
+        done = put_back(tree, journal, force=force)
+        _refuse_what_is_left(journal, done)
+        journals.remove(tree, journal)
+        return done.paths
 
 
-def _undo(root: Path, *, force: bool) -> list[str]:
-    found = journals.numbers(root)
-    if not found:
-        raise BadInput("there is no apply to take back here", hint="Go to the folder of the project that was applied.")
-    journal = journals.read(root, found[-1])
-    changed = [entry.path for entry in journal.entries if _hash(root, entry.path) not in {entry.before, entry.after}]
-    if changed and not force:
+def _refuse_what_is_not_ours(tree: Tree, journal: Journal) -> None:
+    if not journal.is_local:
+        message = f"the journal in {journal.folder} was not written on this machine, or was changed since"
+        hint = "Look at what it names, then: rivelt undo --force. If you did not expect it, remove that folder."
+        raise Refused(message, hint=hint)
+    found = standing(tree, journal)
+    entries = journal.record.entries
+    if journal.is_done:
+        damaged = [one.path for one in entries if one.before is not None and found[one.path].kept != one.before]
+        if damaged:
+            message = f"what was kept of {', '.join(damaged)} is damaged, or was changed since"
+            raise Refused(message, hint="`rivelt undo --force` puts back what is left of it.")
+    changed = sorted(one.path for one in entries if not found[one.path].is_known(one, is_done=journal.is_done))
+    if changed:
         hint = "Save your changes elsewhere; `rivelt undo --force` puts back what was there before apply."
-        raise Refused(f"changed since they were applied: {', '.join(sorted(changed))}", hint=hint)
-    return take_back(root, journal)
+        raise Refused(f"changed since they were applied: {', '.join(changed)}", hint=hint)
 
 
-def take_back(root: Path, journal: journals.Journal) -> list[str]:
-    """Restore what a journal says, remove the folders it made if they are empty, and forget the journal."""
-    for entry in journal.entries:
-        (root / (entry.path + _STAGED_SUFFIX)).unlink(missing_ok=True)
-    different = [entry for entry in journal.entries if _hash(root, entry.path) != entry.before]
-    contents = {entry.path: journals.backup_of(root, journal, entry) for entry in different}
-    _swap(root, contents, {entry.path: entry.mode for entry in different})
-    for folder in reversed(journal.made_folders):
-        path = root / folder
-        if path.is_dir() and not any(path.iterdir()):
-            path.rmdir()
-    journals.remove(root, journal.number)
-    return [entry.path for entry in different]
-
-
-def _vet(root: Path, change: Change) -> None:
-    """Refuse a target outside the project, or one that is no longer what the plan saw."""
-    target = root / change.path
-    if not journals.is_confined(root, change.path) or target.is_dir():
-        raise BadInput("Rivelt writes only to files inside the project", place=Place(change.path))
-    if target.is_symlink() and change.before is None:
-        raise BadInput("a broken link is in the way", place=Place(change.path), hint="Remove the link.")
-    if _hash(root, change.path) != (None if change.before is None else sha256(change.before)):
-        raise Refused(f"{change.path} was changed while the plan was made", hint="Run the command again.")
-    if change.before is not None:
-        refuse_read_only(root, change.path)
-
-
-def refuse_read_only(root: Path, path: str) -> None:
-    """Refuse a file that its owner has protected against writing, even from a user who may write anything.
-
-    Raises:
-        BadInput: it is read-only.
-    """
-    target = root / path
-    if target.exists() and not (os.access(target, os.W_OK) and target.stat().st_mode & _WRITABLE):
-        raise BadInput("the file is read-only", place=Place(path), hint="Make it writable; nothing was changed.")
-
-
-def _missing_folders(root: Path, changes: Sequence[Change]) -> list[str]:
-    missing: dict[str, None] = {}
-    for change in changes:
-        if change.after is not None:
-            parents = [parent for parent in Path(change.path).parents if parent != Path()]
-            missing |= {parent.as_posix(): None for parent in reversed(parents) if not (root / parent).exists()}
-    return list(missing)
-
-
-def _swap(root: Path, contents: dict[str, bytes | None], modes: dict[str, int | None]) -> None:
-    """Give each file its content (None: remove it): first all beside their targets, then one rename each."""
-    staged: list[tuple[Path, Path]] = []
-    for path, content in contents.items():
-        target = (root / path).resolve() if (root / path).is_symlink() else root / path
-        if content is None:
-            continue
-        target.parent.mkdir(parents=True, exist_ok=True)
-        beside = root / (path + _STAGED_SUFFIX)
-        journals.write_synced(beside, content)
-        mode = modes.get(path)
-        if mode is not None:
-            beside.chmod(mode)
-            _keep_owner(target, beside)
-        staged.append((beside, target))
-    for beside, target in staged:
-        beside.replace(target)
-    for path, content in contents.items():
-        if content is None:
-            (root / path).unlink(missing_ok=True)
-    for folder in dict.fromkeys((root / path).parent for path in contents):
-        if folder.is_dir():
-            journals.sync_folder(folder)
-
-
-def _keep_owner(old: Path, new: Path) -> None:
-    """Give a file the owner of the one that it replaces, as far as the system lets us."""
-    if hasattr(os, "chown") and old.exists():
-        known = old.stat()
-        if (known.st_uid, known.st_gid) != (new.stat().st_uid, new.stat().st_gid):
-            with suppress(OSError):
-                os.chown(new, known.st_uid, known.st_gid)
-
-
-def _remove_emptied(root: Path, changes: Sequence[Change]) -> None:
-    """Remove the folders whose last file has gone; where that fails, an empty folder stays."""
-    for change in changes:
-        folder = (root / change.path).parent
-        while change.after is None and folder != root and folder.is_dir() and not any(folder.iterdir()):
-            with suppress(OSError):
-                folder.rmdir()
-            folder = folder.parent
-
-
-def _hash(root: Path, path: str) -> str | None:
-    target = root / path
-    return sha256(target.read_bytes()) if target.is_file() else None
+def _refuse_what_is_left(journal: Journal, done: Restored) -> None:
+    if done.problems:
+        path, reason = next(iter(done.problems.items()))
+        more = f" (and {len(done.problems) - 1} more)" if len(done.problems) > 1 else ""
+        hint = f"All else is as it was. Fix that, then: rivelt undo. What was there before is kept in {journal.folder}/old."
+        raise BadInput(f"cannot be put back{more}: {reason}", place=Place(path), hint=hint)
+    if done.edited:
+        hint = "All else is as it was. Save your changes elsewhere, then: rivelt undo --force"
+        raise Refused(f"changed while undo ran: {', '.join(sorted(done.edited))}", hint=hint)

@@ -53,6 +53,7 @@ def compare(
     plans: Sequence[Plan],
     *,
     inputs: Mapping[str, str] | None = None,
+    words: Sequence[str] = (),
     rendered: Mapping[Recipe, bytes] | None = None,
     is_small: bool = False,
     force: bool = False,
@@ -62,10 +63,11 @@ def compare(
     """Compare plans with a project's files, and render the plates that are not there as their recipes have them.
 
     What an earlier brief generated for the same sites, and no plan wants any more, goes. `inputs`: what the plans are made from, for the
-    lock file (see `Lock`). `rendered`: what is rendered already.
+    lock file (see `Lock`). `words`: what names of generated files begin with. `rendered`: what is rendered already.
 
     Raises:
-        Refused: a generated file is not what Rivelt last wrote (its diff is in `details`), and `force` is not given.
+        Refused: a generated file is not what Rivelt last wrote (its diff is in `details`), or nothing but the lock file says that Rivelt
+            made one that is to go; and `force` is not given.
     """
     lock = lock_of(project)
     images = _render_missing(project, plans, lock, rendered or {}, on_progress, is_small=is_small)
@@ -95,6 +97,7 @@ def compare(
         _merge(edits, plan, prune=prune)
     if not force:
         _refuse_somebody_elses(generated, lock)
+        _refuse_unproven(root, generated, words)
     new_lock = Lock(
         locked, {site: its for site, its in made_from.items() if site in {one.site for one in locked.values()}}
     )
@@ -238,3 +241,16 @@ def _refuse_somebody_elses(changes: Sequence[Change], lock: Lock) -> None:
     if reasons:
         hint = "Save what you need from them, then use --force. Lines marked + are what Rivelt would write."
         raise Refused("; ".join(reasons), hint=hint, details="".join(change.diff() for change in (*edited, *others)))
+
+
+def _refuse_unproven(root: Path, changes: Sequence[Change], words: Sequence[str]) -> None:
+    """Refuse to remove a file of which nothing but the lock file says that Rivelt made it."""
+    from rivelt.workspace.ownership import made_here, shows_its_maker
+
+    going = {change.path: change.before for change in changes if change.before is not None and change.after is None}
+    doubtful = {path: content for path, content in going.items() if not shows_its_maker(path, content, words)}
+    unproven = sorted(doubtful.keys() - made_here(root, doubtful.items())) if doubtful else []
+    if unproven:
+        message = f"{LOCK_NAME} names files that nothing shows Rivelt to have made: {', '.join(unproven)}"
+        hint = "Take them out of the lock file; or let them be removed with --force."
+        raise Refused(message, hint=hint, details="".join(f"delete {path}\n" for path in unproven))

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import os
+import stat
 from dataclasses import dataclass
 from pathlib import Path
 
 from rivelt.errors import BadInput
 from rivelt.workspace import commit
 from rivelt.workspace import journal as journals
+from rivelt.workspace.journal import State
 
 
 @dataclass(frozen=True)
@@ -31,28 +34,46 @@ def applied_project(start: Path) -> Path:
     if not start.exists():
         raise BadInput(f"there is no folder {start}", hint="Give a number of applies, or the project's folder.")
     folder = start.resolve()
-    return next((above for above in (folder, *folder.parents) if (above / journals.FOLDER).is_dir()), folder)
+    return next((above for above in (folder, *folder.parents) if _has_journals(above)), folder)
 
 
-def unfinished(project: Path) -> bool:
-    """Return whether an apply was stopped halfway in a project, or in a folder above it, and not taken back yet."""
+def _has_journals(folder: Path) -> bool:
+    try:
+        return stat.S_ISDIR(os.lstat(folder / journals.FOLDER).st_mode)
+    except OSError:
+        return False
+
+
+def unfinished(project: Path) -> State | None:
+    """Return what was stopped halfway in a project, or in a folder above it, and not taken back yet: "applying" or "undoing".
+
+    Raises:
+        BadInput: the journals cannot be read.
+    """
     root = applied_project(project if project.is_dir() else project.parent)
-    found = journals.numbers(root)
-    return bool(found) and not journals.read(root, found[-1]).is_done
+    if not _has_journals(root):
+        return None
+    with commit.project_tree(root) as tree:
+        last = commit.last_journal(tree)
+    return None if last is None or last.is_done else last.state
 
 
 def applies(project: Path) -> list[Applied]:
-    """Return the applies of a project that can be taken back, the last one first."""
-    root = project.resolve()
-    found = []
-    for number in reversed(journals.numbers(root)):
-        journal = journals.read(root, number)
-        created = sum(entry.before is None for entry in journal.entries)
-        removed = sum(entry.after is None for entry in journal.entries)
-        when = (journals.journal_folder(root, number)).stat().st_mtime
-        edited = len(journal.entries) - created - removed
-        found.append(Applied(number, when, created, edited, removed, journal.is_done))
-    return found
+    """Return the applies of a project that can be taken back, the last one first.
+
+    Raises:
+        BadInput: a journal cannot be read.
+    """
+    with commit.project_tree(project.resolve()) as tree:
+        return [_applied(journals.read(tree, number)) for number in reversed(journals.numbers(tree))]
+
+
+def _applied(journal: journals.Journal) -> Applied:
+    entries = journal.record.entries
+    created = sum(entry.before is None for entry in entries)
+    removed = sum(entry.after is None for entry in entries)
+    edited = len(entries) - created - removed
+    return Applied(journal.number, journal.when, created, edited, removed, journal.is_done)
 
 
 def undo(project: Path, *, times: int = 1, force: bool = False) -> list[str]:
@@ -66,7 +87,8 @@ def undo(project: Path, *, times: int = 1, force: bool = False) -> list[str]:
         Refused: files were changed since, and `force` is not given; those of the apply in question are not touched.
     """
     root = project.resolve()
-    known = len(applies(root))
+    with commit.project_tree(root) as tree:
+        known = len(journals.numbers(tree))
     if known < times and known:
         there = "is only 1 apply" if known == 1 else f"are only {known} applies"
         raise BadInput(f"there {there} to take back", hint="See them with: rivelt undo --list")

@@ -1,178 +1,289 @@
 """The journal of one apply: what each file was, and what it became. Kept until it is undone.
 
-A journal is a folder in `.rivelt/`, numbered. It holds `journal.json` and, for each changed file, the bytes it had before. An
-apply that was stopped halfway leaves a journal whose `done` is false; undo takes that back in the same way.
+A journal is a numbered folder in `.rivelt/`. One file in it says what was done, and by its name how far that got: `applying.json`, then
+`applied.json`, then `undoing.json`. It is written whole before the first change; each step from then on is a rename, for which even a full
+disk has room. `old/` holds the files that were there before: the very files, moved, and whatever somebody saved into them meanwhile.
+`new/` and `gone/` are rooms to work in.
+
+Journals may come from strangers, with a clone. Each is signed for the machine and the user that it was written by.
 """
 
 from __future__ import annotations
 
-import json
+import hashlib
+import hmac
 import os
-import shutil
-from collections.abc import Iterable, Iterator, Sequence
-from contextlib import suppress
-from dataclasses import asdict, dataclass
+import re
+import stat
+import uuid
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager, suppress
+from functools import cache
 from pathlib import Path
+from typing import Annotated, Literal, TypeAlias, get_args
 
-from rivelt.edit.jsontext import read_json
-from rivelt.errors import BadInput
+import msgspec
+
+from rivelt.disk.folder import Folder, identity, is_link
+from rivelt.disk.tree import Tree, in_tool_folder, wipe
+from rivelt.errors import BadInput, Place
 from rivelt.workspace.change import Change, sha256
 
 FOLDER = ".rivelt"
-JOURNAL_FORMAT = 1
-_FILE = "journal.json"
+JOURNAL_FORMAT = 2
+OLD, NEW, GONE = "old", "new", "gone"
+
+State: TypeAlias = Literal["applying", "applied", "undoing"]
+_STATES: tuple[State, ...] = get_args(State)
+_MOST_BYTES = 64 * 1024 * 1024
+_NUMBER = re.compile(r"[0-9]{4,9}")
+
+_Digest = Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}$")]
+_Path = Annotated[str, msgspec.Meta(min_length=1, max_length=4096, pattern=r"^[^\x00-\x1f\x7f]*$")]
 
 
-@dataclass(frozen=True)
-class JournalEntry:
-    """One file: hashes of its bytes before and after (None: did not exist), the backup's name, and its mode bits."""
+class JournalEntry(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """One file: its path without links, and the SHA-256 of its bytes before and after (None: it is not there)."""
 
-    path: str
-    before: str | None
-    after: str | None
-    backup: str | None
-    mode: int | None
+    path: _Path
+    before: _Digest | None
+    after: _Digest | None
 
 
-@dataclass(frozen=True)
-class Journal:
-    """One apply. `made_folders` are those that did not exist before, outermost first, relative to the project's root."""
+class Record(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What the file of a journal holds. `made_folders` are those that did not exist before, the outermost first."""
+
+    format: Literal[2]
+    entries: Annotated[tuple[JournalEntry, ...], msgspec.Meta(max_length=100_000)]
+    made_folders: Annotated[tuple[_Path, ...], msgspec.Meta(max_length=100_000)]
+    signature: str = ""
+
+    def signed(self) -> Record:
+        """Return the record with this machine's signature."""
+        return msgspec.structs.replace(self, signature=_signature(self))
+
+
+class Journal(msgspec.Struct, frozen=True):
+    """One apply. `when`: seconds since 1970. `is_local`: whether it was written on this machine, by this user."""
 
     number: int
-    entries: tuple[JournalEntry, ...]
-    made_folders: tuple[str, ...]
-    is_done: bool
+    state: State
+    record: Record
+    when: float
+    is_local: bool
+
+    @property
+    def folder(self) -> str:
+        """Where it lies, relative to the project's root."""
+        return f"{FOLDER}/{self.number:04d}"
+
+    @property
+    def is_done(self) -> bool:
+        """Whether nothing of it was left halfway."""
+        return self.state == "applied"
 
 
-def journal_folder(root: Path, number: int) -> Path:
-    """Where a journal lies."""
-    return root / FOLDER / f"{number:04d}"
+@cache
+def _machine() -> bytes:
+    """What tells this machine and user from others: known here, not to the writer of a repository, and in no need of being kept."""
+    parts = [str(os.getuid()) if hasattr(os, "getuid") else os.environ.get("USERNAME", "")]
+    for file in ("/etc/machine-id", "/var/lib/dbus/machine-id"):
+        with suppress(OSError), Path(file).open("rb") as known:
+            parts.append(known.read(100).decode("ascii", "replace"))
+    node = uuid.getnode()
+    if not node >> 40 & 1:  # a made-up number is another one in each process
+        parts.append(str(node))
+    return "\n".join(parts).encode()
 
 
-def numbers(root: Path) -> list[int]:
-    """The numbers of the journals, the oldest first."""
-    folder = root / FOLDER
-    found = [int(path.name) for path in folder.iterdir() if path.name.isdigit()] if folder.is_dir() else []
-    return sorted(number for number in found if (journal_folder(root, number) / _FILE).is_file())
+def _signature(record: Record) -> str:
+    content = msgspec.json.encode(msgspec.structs.replace(record, signature=""))
+    return hmac.new(_machine(), content, hashlib.sha256).hexdigest()
 
 
-def begin(root: Path, changes: Sequence[Change], made_folders: Sequence[str]) -> Journal:
-    """Write backups and the journal of an apply that is about to begin, to the disk's surface."""
-    number = max(numbers(root), default=0) + 1
-    folder = journal_folder(root, number)
-    if folder.exists():  # left by a run that was stopped before its journal was complete: nothing had been changed yet
-        shutil.rmtree(folder)
-    folder.mkdir(parents=True)
-    ignore = root / FOLDER / ".gitignore"
-    if not ignore.exists():
-        ignore.write_text("*\n", encoding="utf-8")
-    sync_folder(root / FOLDER)
-    entries = []
-    for index, change in enumerate(changes):
-        backup = None
-        mode = None
-        if change.before is not None:
-            backup = f"{index:04d}"
-            mode = (root / change.path).stat().st_mode & 0o7777
-            write_synced(folder / backup, change.before)
-        before, after = (None if content is None else sha256(content) for content in (change.before, change.after))
-        entries.append(JournalEntry(change.path, before, after, backup, mode))
-    journal = Journal(number, tuple(entries), tuple(made_folders), is_done=False)
-    _write(root, journal)
-    return journal
+# Where journals lie
 
 
-def finish(root: Path, journal: Journal) -> None:
-    """Mark an apply as complete."""
-    _write(root, Journal(journal.number, journal.entries, journal.made_folders, is_done=True))
+@contextmanager
+def _home(tree: Tree) -> Iterator[Folder | None]:
+    """Open the folder of all journals; None where there is none. A link there is never followed."""
+    status = tree.folder.status(FOLDER)
+    is_folder = status is not None and stat.S_ISDIR(status.st_mode) and not is_link(status)
+    folder = tree.folder.child(FOLDER) if is_folder else None
+    try:
+        yield folder
+    finally:
+        if folder is not None:
+            folder.close()
 
 
-def remove(root: Path, number: int) -> None:
-    """Forget an apply; with the last one the whole folder goes."""
-    folder = journal_folder(root, number)
-    (folder / _FILE).unlink(missing_ok=True)
-    shutil.rmtree(folder, ignore_errors=True)
-    if not numbers(root):
-        shutil.rmtree(root / FOLDER, ignore_errors=True)
+def numbers(tree: Tree) -> list[int]:
+    """Return the numbers of the journals, the oldest first."""
+    with _home(tree) as home:
+        names = home.names() if home is not None else ()
+        found = (name for name in names if home is not None and _NUMBER.fullmatch(name) and _state(home, name))
+        return sorted(int(name) for name in found)
 
 
-def read(root: Path, number: int) -> Journal:
+def _state(home: Folder, name: str) -> State | None:
+    """The state that a folder's file says; None for a folder that is no journal, such as one whose making was stopped."""
+    status = home.status(name)
+    if status is None or not stat.S_ISDIR(status.st_mode) or is_link(status):
+        return None
+    folder = home.child(name)
+    try:
+        return next((state for state in reversed(_STATES) if folder.status(f"{state}.json") is not None), None)
+    finally:
+        folder.close()
+
+
+@contextmanager
+def opened(tree: Tree, number: int) -> Iterator[Folder]:
+    """Open the folder of a journal."""
+    with _home(tree) as home:
+        if home is None:
+            raise FileNotFoundError(FOLDER)
+        folder = home.child(f"{number:04d}")
+        try:
+            yield folder
+        finally:
+            folder.close()
+
+
+@contextmanager
+def room(folder: Folder, name: str) -> Iterator[Folder]:
+    """Open `old`, `new` or `gone` in the folder of a journal; it is made if it is missing."""
+    if folder.status(name) is None:
+        folder.make_folder(name)
+    inner = folder.child(name)
+    try:
+        yield inner
+    finally:
+        inner.close()
+
+
+# Writing
+
+
+def begin(tree: Tree, changes: Sequence[Change], made_folders: Sequence[str]) -> Journal:
+    """Write the journal of an apply that is about to begin, to the disk's surface; paths are without links.
+
+    Raises:
+        OSError: it cannot be written; nothing but a useless folder is left then.
+        BadInput: something else is in its place.
+    """
+    _make_home(tree)
+    with _home(tree) as home:
+        if home is None:
+            raise BadInput(
+                "it is not a folder of Rivelt's", place=Place(FOLDER), hint="Rename it, or remove it: it may be a link."
+            )
+        if identity(home.own_status())[0] != identity(tree.folder.own_status())[0]:
+            raise BadInput("it lies on another disk than the project", place=Place(FOLDER), hint="Remove it.")
+        number = max((int(name) for name in home.names() if _NUMBER.fullmatch(name) and _state(home, name)), default=0)
+        number += 1
+        wipe(
+            home, f"{number:04d}"
+        )  # left by a run that was stopped before its journal was complete: nothing had changed
+        home.make_folder(f"{number:04d}")
+        entries = tuple(
+            JournalEntry(
+                change.path,
+                *(None if content is None else sha256(content) for content in (change.before, change.after)),
+            )
+            for change in changes
+        )
+        record = Record(2, entries, tuple(made_folders)).signed()
+        folder = home.child(f"{number:04d}")
+        try:
+            for name in (OLD, NEW, GONE):
+                folder.make_folder(name)
+            folder.create("new.json", msgspec.json.format(msgspec.json.encode(record), indent=1))
+            folder.move("new.json", folder, "applying.json")
+            folder.sync()
+            status = folder.status("applying.json")
+        finally:
+            folder.close()
+        home.sync()
+    return Journal(number, "applying", record, status.st_mtime if status else 0.0, is_local=True)
+
+
+def _make_home(tree: Tree) -> None:
+    if tree.folder.status(FOLDER) is None:
+        tree.folder.make_folder(FOLDER)
+        tree.folder.sync()
+    with _home(tree) as home:
+        if home is not None and home.status(".gitignore") is None:
+            home.create(".gitignore", b"*\n")
+
+
+def discard_begun(tree: Tree) -> None:
+    """Remove what is left of a journal whose making was stopped, as far as that can be done."""
+    with suppress(OSError), _home(tree) as home:
+        for name in home.names() if home is not None else ():
+            if home is not None and _NUMBER.fullmatch(name) and _state(home, name) is None:
+                wipe(home, name)
+    with suppress(OSError):
+        if not numbers(tree):
+            wipe(tree.folder, FOLDER)
+
+
+def become(tree: Tree, journal: Journal, state: State) -> Journal:
+    """Say how far a journal has got, by one rename."""
+    if state == journal.state:
+        return journal
+    with opened(tree, journal.number) as folder:
+        folder.move(f"{journal.state}.json", folder, f"{state}.json")
+        folder.sync()
+    return msgspec.structs.replace(journal, state=state)
+
+
+def remove(tree: Tree, journal: Journal) -> None:
+    """Forget an apply; with the last one the whole folder goes. What cannot be removed stays, and is no journal any more."""
+    with opened(tree, journal.number) as folder:
+        for state in _STATES:
+            wipe(folder, f"{state}.json")
+        folder.sync()
+    with suppress(OSError), _home(tree) as home:
+        if home is not None:
+            wipe(home, f"{journal.number:04d}")
+    with suppress(OSError):
+        if not numbers(tree):
+            wipe(tree.folder, FOLDER)
+
+
+# Reading
+
+
+def read(tree: Tree, number: int) -> Journal:
     """Read a journal.
 
     Raises:
-        BadInput: it is damaged, or of a later format.
+        BadInput: it is damaged, of another version, or names what no journal of Rivelt's names.
     """
+    where = f"{FOLDER}/{number:04d}"
     hint = "Take the files back from version control, then remove that folder."
     try:
-        table = read_json((journal_folder(root, number) / _FILE).read_bytes(), _FILE)
-        is_later = table["format"] > JOURNAL_FORMAT
-        entries = () if is_later else tuple(JournalEntry(**entry) for entry in table["entries"])
-        journal = Journal(number, entries, tuple(table["made_folders"]), bool(table["is_done"]))
-    except (OSError, BadInput, ValueError, KeyError, TypeError) as error:
-        raise BadInput(f"the journal in {FOLDER}/{number:04d} is damaged", hint=hint) from error
-    if is_later:
-        raise BadInput("the journal is of a later version of Rivelt", hint="Update Rivelt.")
-    for named in outside(root, (*(entry.path for entry in journal.entries), *journal.made_folders)):
-        message = f"the journal in {FOLDER}/{number:04d} names a path outside the project: {named}"
-        raise BadInput(message, hint=hint)
-    return journal
+        with opened(tree, number) as folder, _home(tree) as home:
+            state = _state(home, f"{number:04d}") if home is not None else None
+            if state is None:
+                raise FileNotFoundError(where)
+            name = f"{state}.json"
+            data = folder.read(name, _MOST_BYTES)
+            status = folder.status(name)
+        version = msgspec.json.decode(data, type=_Version).format
+        if version != JOURNAL_FORMAT:
+            word = "a later" if version > JOURNAL_FORMAT else "an earlier"
+            raise BadInput(f"the journal in {where} is of {word} version of Rivelt", hint=hint)
+        record = msgspec.json.decode(data, type=Record)
+    except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        raise BadInput(f"the journal in {where} is damaged", hint=hint) from error
+    for path in (*(entry.path for entry in record.entries), *record.made_folders):
+        if in_tool_folder(path) or path.startswith("/") or ".." in path.split("/"):
+            raise BadInput(f"the journal in {where} names what Rivelt never writes to: {path}", hint=hint)
+    is_local = hmac.compare_digest(record.signature.encode(), _signature(record).encode())
+    return Journal(number, state, record, status.st_mtime if status else 0.0, is_local)
 
 
-def backup_of(root: Path, journal: Journal, entry: JournalEntry) -> bytes | None:
-    """The bytes a file had before; None when it did not exist.
-
-    Raises:
-        BadInput: the backup is missing or damaged.
-    """
-    if entry.backup is None:
-        return None
-    path = journal_folder(root, journal.number) / Path(entry.backup).name
-    content = path.read_bytes() if path.is_file() else b""
-    if sha256(content) != entry.before:
-        raise BadInput(f"the backup of {entry.path} is damaged", hint="Take the file back from version control.")
-    return content
-
-
-def outside(root: Path, paths: Iterable[str]) -> Iterator[str]:
-    """Yield the relative paths that, links followed, lead out of the project. Journals may come from strangers, too."""
-    inside = root.resolve()
-    folders: dict[Path, bool] = {}
-    for path in paths:
-        target = root / path
-        if target.parent not in folders:
-            folders[target.parent] = target.parent.resolve().is_relative_to(inside)
-        is_inside = folders[target.parent] and (not target.is_symlink() or target.resolve().is_relative_to(inside))
-        if ".." in Path(path).parts or not is_inside:
-            yield path
-
-
-def is_confined(root: Path, path: str) -> bool:
-    """Return whether a relative path, links followed, stays inside the project."""
-    return next(outside(root, [path]), None) is None
-
-
-def write_synced(path: Path, content: bytes) -> None:
-    """Write a file and wait until the disk has it."""
-    with path.open("wb") as file:
-        file.write(content)
-        file.flush()
-        os.fsync(file.fileno())
-
-
-def sync_folder(path: Path) -> None:
-    """Wait until the disk knows the names in a folder: a rename is only safe then. Where a system cannot, it is left to it."""
-    with suppress(OSError):
-        descriptor = os.open(path, os.O_RDONLY)
-        try:
-            os.fsync(descriptor)
-        finally:
-            os.close(descriptor)
-
-
-def _write(root: Path, journal: Journal) -> None:
-    folder = journal_folder(root, journal.number)
-    table = {"format": JOURNAL_FORMAT, **asdict(journal)}
-    staged = folder / f"{_FILE}.new"
-    write_synced(staged, json.dumps(table, indent=1).encode())
-    staged.replace(folder / _FILE)
-    sync_folder(folder)
+class _Version(msgspec.Struct):
+    format: int

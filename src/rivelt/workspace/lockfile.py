@@ -5,23 +5,37 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Annotated
 
+import msgspec
+
+from rivelt.disk.tree import in_tool_folder
 from rivelt.edit.toml import read_toml
 from rivelt.errors import BadInput, Place
 from rivelt.project.project import Project, remembered
 
 LOCK_NAME = "rivelt.lock"
 LOCK_FORMAT = 1
+_CONTROLS = frozenset(map(chr, (*range(0x20), 0x7F)))
 _HEADER = "# What rivelt generated, and from what. Commit this file; do not edit it."
 
 
-@dataclass(frozen=True)
-class LockedFile:
-    """A generated file: the site it is for, the SHA-256 of its bytes and, for a plate, that of its recipe."""
+_Digest = Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}$")]
+_Name = Annotated[str, msgspec.Meta(min_length=1, max_length=4096)]
 
-    site: str
-    sha256: str
-    recipe: str | None = None
+
+class LockedFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A generated file: the site it is for, the SHA-256 of its bytes and, for a plate, that of its recipe (and how it was made)."""
+
+    site: _Name
+    sha256: _Digest
+    recipe: Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}( [a-z]+)?$")] | None = None
+
+
+class _Table(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    format: int
+    files: dict[_Name, LockedFile]
+    inputs: dict[_Name, dict[_Name, _Digest]] = {}
 
 
 @dataclass(frozen=True)
@@ -67,7 +81,7 @@ def read_lock(data: bytes) -> Lock:
     """Read the lock file.
 
     Raises:
-        BadInput: it is damaged, or of a later format.
+        BadInput: it is damaged, of a later format, or names what Rivelt never writes to.
     """
     hint = "Take it back from version control; or remove it, and apply with --force."
     try:
@@ -76,7 +90,16 @@ def read_lock(data: bytes) -> Lock:
             raise BadInput(
                 "the lock file is of a later version of Rivelt", place=Place(LOCK_NAME), hint="Update Rivelt."
             )
-        files = {path: LockedFile(**entry) for path, entry in table["files"].items()}
-        return Lock(files, {site: dict(inputs) for site, inputs in table.get("inputs", {}).items()})
+        found = msgspec.convert(table, _Table)
     except (ValueError, KeyError, TypeError, AttributeError) as error:
         raise BadInput("the lock file is damaged", place=Place(LOCK_NAME), hint=hint) from error
+    for path in found.files:
+        if (
+            in_tool_folder(path)
+            or path.startswith("/")
+            or ".." in path.split("/")
+            or not set(path).isdisjoint(_CONTROLS)
+        ):
+            message = f"the lock file names what Rivelt never writes to: {path}"
+            raise BadInput(message, place=Place(LOCK_NAME), hint=hint)
+    return Lock(found.files, found.inputs)

@@ -1,12 +1,22 @@
-"""Pictures, plates and pages onto disk, outside of any project."""
+"""Pictures, plates, pages, briefs and the demo onto disk: what a person asked for by name, outside of any plan.
+
+The last folder and the file that are named are never followed if they are links; folders above them are, where they stay below the folder
+that the person gave or stands in.
+"""
 
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable
+import os
+import secrets
+import stat
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
-from rivelt.errors import BadInput, Place
+from rivelt.disk.folder import is_link
+from rivelt.disk.tree import LeadsOut, NotAFolder, Spot, Tree, in_tool_folder
+from rivelt.errors import BadInput, Place, Refused
 from rivelt.plan.model import Recipe
 from rivelt.progress import Progress, no_progress
 
@@ -23,20 +33,89 @@ def write_png(out: Path, data: bytes) -> Path:
 
 
 def write_file(out: Path, data: bytes) -> Path:
-    """Write a file, its folder too where that is missing.
+    """Write a file, in one step over an earlier one; its folders too where they are missing.
 
     Raises:
-        BadInput: it cannot be written.
+        BadInput: it cannot be written, or is a link.
+    """
+    write_files(out, {"": data})
+    return out
+
+
+def write_files(out: Path, files: Mapping[str, bytes], *, is_new: bool = False) -> None:
+    """Write files below a folder, each by its POSIX path in it; "" is `out` itself.
+
+    Args:
+        out: a folder, or a file.
+        files: the contents by path.
+        is_new: never write over a file that is there.
+
+    Raises:
+        BadInput: one cannot be written, or is a link.
+        Refused: it is there, and `is_new` is given.
     """
     try:
-        out.parent.mkdir(parents=True, exist_ok=True)
-        out.write_bytes(data)
-    except OSError as error:
-        at = Place(str(out))
+        with _anchored(out) as (tree, base):
+            for path, content in files.items():
+                _write(tree, f"{base}/{path}" if path else base, content, is_new=is_new)
+    except LeadsOut as error:
+        hint = "Give the place itself, not a link to it."
+        raise BadInput("a link leads elsewhere", place=Place(str(out)), hint=hint) from error
+    except FileExistsError as error:
+        raise Refused(f"{out} exists already", hint="Give another file with --out.") from error
+    except NotAFolder as error:
+        at = Place(str(error.filename))
+        raise BadInput(str(error.strerror), place=at, hint="Give another place with --out.") from error
+    except (OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or error
         raise BadInput(
-            f"cannot be written: {error.strerror}", place=at, hint="Give another file with --out."
+            f"cannot be written: {reason}", place=Place(str(out)), hint="Give another file with --out."
         ) from error
-    return out
+
+
+@contextmanager
+def _anchored(out: Path) -> Iterator[tuple[Tree, str]]:
+    """Open the folder that a person stands in or named, and give the path of `out` below it."""
+    out = Path(os.path.normpath(out))
+    parts = list(out.parts)
+    if out.is_absolute():
+        anchor = next(above for above in out.parents if above.is_dir())
+        parts = list(out.relative_to(anchor).parts)
+    else:
+        anchor = Path()
+        while parts and parts[0] == "..":
+            anchor /= parts.pop(0)
+    if not parts:
+        raise NotAFolder(str(out))
+    with Tree.opened(anchor) as tree:
+        yield tree, "/".join(parts)
+
+
+def _write(tree: Tree, path: str, content: bytes, *, is_new: bool) -> None:
+    if in_tool_folder(path):
+        raise OSError(0, "the folders of tools, such as .git, are not written to")
+    with tree.walked(path) as found:
+        if found.is_link:
+            raise OSError(0, "it is a link")
+    with tree.at(path, make=True) as spot:
+        status = spot.status
+        if status is not None and (is_link(status) or not stat.S_ISREG(status.st_mode)):
+            raise OSError(0, "something else is in its place")
+        staged = f".rivelt-{secrets.token_hex(8)}"
+        try:
+            spot.folder.create(staged, content, like=status)
+            _place(spot, staged, is_new=is_new)
+        except BaseException:
+            with suppress(OSError):
+                spot.folder.remove_file(staged)
+            raise
+
+
+def _place(spot: Spot, staged: str, *, is_new: bool) -> None:
+    if is_new:
+        spot.folder.give(staged, spot.folder, spot.name)
+    else:
+        spot.folder.move(staged, spot.folder, spot.name)
 
 
 def write_plates(
@@ -61,6 +140,5 @@ def write_plates(
     if out.suffix.lower() == ".zip":
         write_file(out, zipped(files))
     else:
-        for path, content in files.items():
-            write_file(out / path, content)
+        write_files(out, files)
     return {path: len(content) for path, content in files.items()}

@@ -159,6 +159,8 @@ class _Module:
             is_for_watch=_is_for_watch(manifest),
             code_build=self._build_of(source, build),
             manifest_min_sdk=manifest.min_sdk,
+            # An activity that is not found in the module may be anywhere.
+            homes=(blank.module,) if source is not None else ("",),
         )
         shown = [f"{screen.system}: {scene(self.project, site, screen, 'light').title}" for screen in screens()]
         return replace(site, facts=self._facts(site, resources), touches=self._touches(site), today="; ".join(shown))

@@ -99,6 +99,7 @@ def _described(project: Project, target: AppTarget, site: IosSite, options: IosT
         other_platforms=target.other_platforms,
         sources=target.phase("PBXSourcesBuildPhase") or "",
         members=members,
+        homes=tuple(folder for folder in dict.fromkeys((target.folder, group.folder, *catalogs)) if folder),
     )
     unused = unused_launch_files(project, site, Names.safe(options.prefix))
     shown = {key: str(values[key]) for values in lists for key in _SHOWN_KEYS if key in values}

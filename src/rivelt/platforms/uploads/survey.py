@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 from rivelt.brief.model import Brief
+from rivelt.disk.tree import in_tool_folder
 from rivelt.errors import BadInput, RiveltError
+from rivelt.plan.names import safe_path
 from rivelt.platforms.uploads.facts import upload_screen
 from rivelt.platforms.uploads.native.images import uploads
 from rivelt.platforms.uploads.options import UploadsTable
@@ -18,12 +21,18 @@ def survey(project: Project, brief: Brief | None = None) -> list[UploadsSite]:
     """One site, if the brief has a table [uploads] or names the target."""
     if brief is None or not ("uploads" in brief.places or "uploads" in (brief.targets or ())):
         return []
-    out = join("", *brief.table("uploads", UploadsTable).out.replace("\\", "/").split("/"))
     given = brief.table("uploads", UploadsTable).out
-    if out.startswith("../") or out in {"", ".."} or given.startswith(("/", "\\")) or ":" in given:
+    out = join("", safe_path(given.replace("\\", "/")))
+    problem = None
+    if out.startswith("../") or out in {"", ".."} or given.startswith(("/", "\\")) or re.match("[A-Za-z]:", given):
+        problem = "leads out of the project"
+    elif in_tool_folder(out):
+        problem = "leads into the folder of a tool"
+    if problem is not None:
         at, hint = brief.place("uploads.out"), 'Give a folder in the project, such as "uploads".'
-        error = BadInput("`uploads.out` leads out of the project", place=at, hint=hint)
-        return [UploadsSite("uploads", brief.path.name, blocked=error)]
+        return [
+            UploadsSite("uploads", brief.path.name, blocked=BadInput(f"`uploads.out` {problem}", place=at, hint=hint))
+        ]
     try:
         return [_site(project, brief, out)]
     except RiveltError as error:

@@ -38,7 +38,7 @@ def _is_built(path: str) -> bool:
 def _site(project: Project, path: str) -> WindowsSite:
     home = parent(path)
     files = tuple(found for found in project.below(home) if found.endswith(PROJECT_FILES) and parent(found) == home)
-    site = WindowsSite("windows", path, manifest=path, project_files=files)
+    site = WindowsSite("windows", path, manifest=path, project_files=files, homes=(home,) if home else ())
     try:
         manifest = read_manifest(project, path)
         facts = _facts(project, manifest, home, files)

@@ -93,7 +93,8 @@ def read_build(project: Project, module: str) -> Build:
         problem = error
     is_application = _APPLICATION.search(text) is not None
     namespace = _NAMESPACE.search(text)
-    catalog = _catalog(project, module, text)
+    catalog, lost = _catalog(project, module, text)
+    problem = problem or lost
     return Build(
         module,
         path,
@@ -163,21 +164,21 @@ def _uses_androidx(project: Project, module: str, text: str, catalog: Catalog | 
     return "androidx" in text or "com.google.android.material" in text or in_catalog
 
 
-def _catalog(project: Project, module: str, text: str) -> Catalog | None:
-    """The version catalog that the module's dependencies come from; one that cannot be read has an empty table."""
+def _catalog(project: Project, module: str, text: str) -> tuple[Catalog | None, RiveltError | None]:
+    """The version catalog that the module's dependencies come from; one that cannot be read has an empty table, and is a problem."""
     if not re.search(r"\blibs\.[a-z]", text):
-        return None
+        return None, None
     paths = (join(folder, "gradle/libs.versions.toml") for folder in upwards(module))
     path = next((path for path in paths if path in project), None)
     if path is None:
-        return None
+        return None, None
     try:
         table = project.toml(path)
-    except RiveltError:
-        return Catalog(path, {}, {})
+    except RiveltError as error:
+        return Catalog(path, {}, {}), error
     libraries = table.get("libraries", {})
     named = {alias: module_of(entry) for alias, entry in libraries.items()} if isinstance(libraries, dict) else {}
-    return Catalog(path, table, named)
+    return Catalog(path, table, named), None
 
 
 def _has_library(file: GradleFile | None, text: str, catalog: Catalog | None) -> bool:

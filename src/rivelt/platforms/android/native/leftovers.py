@@ -61,7 +61,9 @@ def _files(resources: Resources, key: tuple[str, str]) -> list[str]:
 
 
 def _is_named(project: Project, name: str, besides: set[str]) -> bool:
-    """Whether a source other than `besides`, and not generated, has the name as a word."""
+    """Whether a source other than `besides`, and not generated, has the name as a word, or one that cannot be read may have it."""
+    if not project.is_all_read:
+        return True
     wanted = name.encode()
     for path in project.naming(name):
         if path not in besides:

@@ -32,6 +32,8 @@ def unused_launch_files(project: Project, site: IosSite, names: Names) -> tuple[
 
 
 def _is_named(project: Project, site: IosSite, path: str) -> bool:
+    if not project.is_all_read:
+        return True
     stem = path.rpartition("/")[2].rpartition(".")[0]
     settings = project.read(site.project_file).decode("utf-8", "replace")
     if any(found.removesuffix(".storyboard") == stem for found in _NAMED_BY_SETTING.findall(settings)):

@@ -31,6 +31,8 @@ def plan(context: PlanContext, _project: Project, site: UploadsSite) -> Plan:
 
 def _notes(context: PlanContext, site: UploadsSite, made: tuple[Plate, ...]) -> Iterator[str]:
     options = context.brief.table("uploads", UploadsTable)
+    if site.out != join(options.out.replace("\\", "/")):
+        yield f"`uploads.out`: {options.out!r} is written as {site.out!r}, which every file system takes"
     asked = [(_as_asked(options.name, upload), upload.path) for upload in site.uploads]
     changed = next(((name, path) for name, path in asked if name != path), None)
     if changed:

@@ -1,0 +1,261 @@
+"""A folder and all below it, reached one name at a time: links are resolved here, by hand, and never lead out of it."""
+
+from __future__ import annotations
+
+import errno
+import os
+import stat
+import unicodedata
+from collections import deque
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path, PurePosixPath
+
+from rivelt.disk.folder import HAS_DESCRIPTORS, MAX_FILE, Folder, Status, is_link, open_folder
+
+_MOST_LINKS = 40  # as Linux has it
+
+
+class NotAFolder(NotADirectoryError):
+    """A file where a folder is needed."""
+
+    def __init__(self, path: str) -> None:
+        super().__init__(errno.ENOTDIR, "a file or a link is where a folder is needed", path)
+
+
+class LeadsOut(OSError):
+    """A path that a link, or `..`, leads out of its tree."""
+
+    def __init__(self, path: str) -> None:
+        super().__init__(errno.EXDEV, "a link leads out of the project", path)
+
+
+@dataclass(frozen=True)
+class Spot:
+    """Where a file is or would be: its open folder, its name in it, and its path without links, relative to the tree's root."""
+
+    folder: Folder
+    name: str
+    path: str
+
+    @property
+    def status(self) -> Status | None:
+        """What is there, a link itself; None for nothing."""
+        return self.folder.status(self.name)
+
+    def read(self, most: int = MAX_FILE) -> bytes:
+        """Return the file's bytes."""
+        return self.folder.read(self.name, most)
+
+
+@dataclass(frozen=True)
+class Walked:
+    """How far a path exists: the last folder that does, its path without links, and the names that are left (the file's own is the last).
+
+    `is_link`: whether the path's own last name is a link.
+    """
+
+    folder: Folder
+    above: tuple[str, ...]
+    rest: tuple[str, ...]
+    is_link: bool
+
+    @property
+    def path(self) -> str:
+        """The whole path without links."""
+        return "/".join((*self.above, *self.rest))
+
+    @property
+    def missing_folders(self) -> Sequence[str]:
+        """The folders that would have to be made, the outermost first."""
+        return ["/".join((*self.above, *self.rest[:count])) for count in range(1, len(self.rest))]
+
+
+class Tree:
+    """An open root. Paths are POSIX and relative to it. Methods raise OSError; `LeadsOut` where a path would leave the tree."""
+
+    def __init__(self, root: Path, folder: Folder) -> None:
+        self.root = root
+        self.folder = folder
+        self._real = Path(os.path.realpath(root))
+
+    @classmethod
+    @contextmanager
+    def opened(cls, root: Path, *, by_descriptor: bool = HAS_DESCRIPTORS) -> Iterator[Tree]:
+        """Open the tree below a folder."""
+        folder = open_folder(root, by_descriptor=by_descriptor)
+        try:
+            yield cls(root, folder)
+        finally:
+            folder.close()
+
+    @contextmanager
+    def at(self, path: str, *, make: bool = False) -> Iterator[Spot]:
+        """Give the spot of a path; with `make`, the folders on the way are made where they are missing."""
+        with self.walked(path) as found:
+            if len(found.rest) == 1:
+                yield Spot(found.folder, found.rest[0], found.path)
+                return
+            if not make:
+                raise FileNotFoundError(errno.ENOENT, os.strerror(errno.ENOENT), path)
+            with _chain(found.folder, found.rest[:-1], make=True) as folder:
+                yield Spot(folder, found.rest[-1], found.path)
+
+    @contextmanager
+    def exact(self, path: str, *, make: bool = False) -> Iterator[Spot]:
+        """Give the spot of a path that is known to be without links: one that has appeared meanwhile is not followed, nor is a last one."""
+        *above, name = _parts(path)
+        if ".." in above or name == "..":
+            raise LeadsOut(path)
+        if not above:
+            yield Spot(self.folder, name, path)
+            return
+        with _chain(self.folder, above, make=make) as folder:
+            yield Spot(folder, name, path)
+
+    def status(self, path: str) -> Status | None:
+        """Return what is at a path, links followed; None for nothing, also where a file stands in the place of a folder."""
+        try:
+            with self.at(path) as spot:
+                return spot.status
+        except (FileNotFoundError, NotADirectoryError):
+            return None
+
+    def read(self, path: str, most: int = MAX_FILE) -> bytes:
+        """Return the bytes of a regular file."""
+        with self.at(path) as spot:
+            return spot.read(most)
+
+    def real(self, path: str) -> str:
+        """Return a path without links, as far as it exists; the rest is as given."""
+        with self.walked(path) as found:
+            return found.path
+
+    @contextmanager
+    def walked(self, path: str) -> Iterator[Walked]:
+        """Give how far a path exists."""
+        opened: list[tuple[str, Folder]] = []
+        try:
+            rest, is_link = self._walk(path, opened)
+            folder = opened[-1][1] if opened else self.folder
+            yield Walked(folder, tuple(name for name, _ in opened), rest, is_link)
+        finally:
+            for _, folder in reversed(opened):
+                folder.close()
+
+    def _walk(self, path: str, opened: list[tuple[str, Folder]]) -> tuple[tuple[str, ...], bool]:
+        """Open the folders of a path, onto `opened`; return the names that are left, and whether the last name was a link."""
+        pending = deque(_parts(path))
+        links, is_last_link = 0, False
+        while pending:
+            name = pending.popleft()
+            if name == "..":
+                if not opened:
+                    raise LeadsOut(path)
+                opened.pop()[1].close()
+                continue
+            here = opened[-1][1] if opened else self.folder
+            status = here.status(name)
+            if status is not None and is_link(status):
+                links += 1
+                is_last_link = is_last_link or not pending
+                if links > _MOST_LINKS:
+                    raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), path)
+                pending.extendleft(reversed(self._leading(here.link_target(name), path, opened)))
+                continue
+            if status is None or not pending:
+                if ".." in pending:
+                    raise LeadsOut(path)
+                return (name, *pending), is_last_link
+            if not stat.S_ISDIR(status.st_mode):
+                raise NotAFolder("/".join((*(above for above, _ in opened), name)))
+            opened.append((name, here.child(name)))
+        raise IsADirectoryError(errno.EISDIR, os.strerror(errno.EISDIR), path)
+
+    def _leading(self, target: str, path: str, opened: list[tuple[str, Folder]]) -> list[str]:
+        """The names that a link leads over; an absolute one begins at the root again."""
+        if not os.path.isabs(target):
+            return _parts(target)
+        real = Path(os.path.realpath(target))
+        if not real.is_relative_to(self._real):
+            raise LeadsOut(path)
+        while opened:
+            opened.pop()[1].close()
+        return list(real.relative_to(self._real).parts)
+
+
+@contextmanager
+def _chain(folder: Folder, names: Sequence[str], *, make: bool) -> Iterator[Folder]:
+    """Open a chain of folders below another; with `make`, each is made where it is missing."""
+    opened: list[Folder] = []
+    try:
+        for index, name in enumerate(names):
+            here = opened[-1] if opened else folder
+            status = here.status(name)
+            if status is None and make:
+                here.make_folder(name)
+            elif status is not None and (is_link(status) or not stat.S_ISDIR(status.st_mode)):
+                raise NotAFolder("/".join(names[: index + 1]))
+            opened.append(here.child(name))
+        yield opened[-1]
+    finally:
+        for one in reversed(opened):
+            one.close()
+
+
+def _parts(path: str) -> list[str]:
+    return [part for part in path.replace(os.sep, "/").split("/") if part not in {"", "."}]
+
+
+def wipe(folder: Folder, name: str) -> None:
+    """Remove a file, a link itself, or a folder with all that is in it; nothing where nothing is."""
+    status = folder.status(name)
+    if status is None:
+        return
+    if not stat.S_ISDIR(status.st_mode) or is_link(status):
+        folder.remove_file(name)
+        return
+    inner = folder.child(name)
+    try:
+        for child in inner.names():
+            wipe(inner, child)
+    finally:
+        inner.close()
+    folder.remove_folder(name)
+
+
+def read_file(path: Path, most: int = MAX_FILE) -> bytes:
+    """Return the bytes of a regular file that a person named; links are followed.
+
+    Raises:
+        OSError: it cannot be read, is a pipe or a device, or is larger than `most`.
+    """
+    real = Path(os.path.realpath(path, strict=True))
+    folder = open_folder(real.parent)
+    try:
+        return folder.read(real.name, most)
+    finally:
+        folder.close()
+
+
+# Names
+
+TOOL_FOLDERS = frozenset({".git", ".hg", ".rivelt", ".svn"})
+"""Folders of tools that a file in them can make do things: nothing is ever written there, but what the tool itself keeps."""
+
+
+def in_tool_folder(path: str) -> bool:
+    """Return whether a path leads into a folder of a tool, however a file system may spell its name."""
+    return any(_plain(part) in TOOL_FOLDERS or _plain(part).startswith("git~") for part in PurePosixPath(path).parts)
+
+
+def _plain(name: str) -> str:
+    """A name as the most careless file system takes it: case, invisible characters, trailing dots and streams do not count."""
+    visible = "".join(letter for letter in name if unicodedata.category(letter) != "Cf")
+    return folded(visible).partition(":")[0].rstrip(". ")
+
+
+def folded(name: str) -> str:
+    """Return what is equal for names that are one file on a file system that ignores case."""
+    return unicodedata.normalize("NFC", unicodedata.normalize("NFD", name).casefold())
