@@ -306,29 +306,6 @@ def test_a_read_only_file_leaves_the_old_state(sample: Path, spoilt: str, monkey
     assert read_tree(sample) == before
 
 
-@pytest.mark.parametrize("fail_at", range(0, 45, 4))
-def test_a_failure_halfway_leaves_the_old_state(sample: Path, fail_at: int, monkeypatch: pytest.MonkeyPatch) -> None:
-    """The disk gives out at the n-th rename; what was done before it is taken back."""
-    from rivelt import job
-    from rivelt.errors import BadInput
-    from rivelt.workspace import commit
-
-    before = read_tree(sample)
-    changes = job.open_brief(sample).changes()
-    real, calls = Path.replace, iter(range(1000))
-
-    def failing(self: Path, target: Path) -> Path:
-        if self.name.endswith(".rivelt-new") and next(calls) == fail_at:
-            raise OSError(28, "No space left on device", str(self))
-        return real(self, target)
-
-    monkeypatch.setattr(Path, "replace", failing)
-    with pytest.raises(BadInput, match="No space left"):
-        commit.apply(changes)
-    monkeypatch.undo()
-    assert read_tree(sample) == before
-
-
 def test_a_file_that_changes_between_plan_and_commit_is_refused(sample: Path) -> None:
     from rivelt import job
     from rivelt.errors import Refused
@@ -340,26 +317,6 @@ def test_a_file_that_changes_between_plan_and_commit_is_refused(sample: Path) ->
     before = read_tree(sample)
     with pytest.raises(Refused, match=r"Info\.plist"):
         commit.apply(changes)
-    assert read_tree(sample) == before
-
-
-def test_a_stopped_apply_is_found_and_taken_back(
-    sample: Path, rivelt: Command, monkeypatch: pytest.MonkeyPatch
-) -> None:
-    """As after a power cut: some files are new, the journal is there, and no process took anything back."""
-    from rivelt import job
-    from rivelt.workspace import commit, journal
-
-    before = read_tree(sample)
-    monkeypatch.setattr(commit, "take_back", lambda *_: [])
-    monkeypatch.setattr(journal, "finish", lambda *_: (_ for _ in ()).throw(KeyboardInterrupt))
-    with pytest.raises(KeyboardInterrupt):
-        commit.apply(job.open_brief(sample).changes())
-    monkeypatch.undo()
-    refused = rivelt("apply", cwd=sample)
-    assert refused.code == 3
-    assert "rivelt undo" in refused.err
-    assert rivelt("undo", cwd=sample).code == 0
     assert read_tree(sample) == before
 
 

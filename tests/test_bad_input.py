@@ -207,7 +207,7 @@ MISTAKES = {
     ("proof", "--screens", "API 35"): None,
     ("proof", "--screens", "Andriod 14"): "Did you mean Android 14 (API 34)?",
     ("proof", "--out", "p.gif"): "Name it p.png or p.html",
-    ("plates", "--out", "rivelt.toml"): "Not a directory",
+    ("plates", "--out", "rivelt.toml"): "a file or a link is where a folder is needed",
     ("measure", "--chart", "c.jpg"): "Name it c.png",
     ("check", "--select", "XYZ"): "no rule is called XYZ",
     ("check", "--format", "xml"): "'sarif'",
@@ -254,16 +254,16 @@ def test_a_project_of_a_stranger_cannot_lead_outside(tmp_path: Path, rivelt: Com
     before = read_tree(outside)
     done = rivelt("apply", cwd=root)
     assert done.code == 2
-    assert "Rivelt writes only to files inside the project" in done.err
+    assert "app/src/main/res/values-v31: android app: a link that leads out of the project" in done.err
     assert read_tree(outside) == before
     assert not (root / "rivelt.lock").exists()
 
 
 def test_a_journal_of_a_stranger_cannot_lead_outside(tmp_path: Path, rivelt: Command) -> None:
-    entry = '{"path": "../keep.txt", "before": null, "after": null, "backup": null, "mode": null}'
-    journal = f'{{"format": 1, "number": 1, "entries": [{entry}], "made_folders": [], "is_done": true}}'
-    write_tree(tmp_path, {"keep.txt": "mine", "tern/.rivelt/0001/journal.json": journal})
+    entry = '{"path": "../keep.txt", "before": null, "after": null}'
+    journal = f'{{"format": 2, "entries": [{entry}], "made_folders": [], "signature": ""}}'
+    write_tree(tmp_path, {"keep.txt": "mine", "tern/.rivelt/0001/applied.json": journal})
     done = rivelt("undo", "--force", cwd=tmp_path / "tern")
     assert done.code == 2
-    assert "names a path outside the project" in done.err
+    assert "names what Rivelt never writes to: ../keep.txt" in done.err
     assert (tmp_path / "keep.txt").read_text() == "mine"

@@ -5,34 +5,20 @@ from __future__ import annotations
 import os
 import re
 import resource
-import shutil
 import signal
 import subprocess
 import sys
 import time
-from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 import pytest
 
-from conftest import BRIEF, MARK, Command, quick_sample, read_tree, small_android, write_tree
-from rivelt import job
+from conftest import BRIEF, MARK, Command, read_tree, small_android, write_tree
 from rivelt.errors import Refused
-from rivelt.workspace import commit, history
+from rivelt.workspace import history
 from rivelt.workspace.commit import undo
 from rivelt.workspace.lock import exclusive
 
-POINTS = (
-    (os, "fsync"),
-    (os, "replace"),
-    (os, "rename"),
-    (os, "unlink"),
-    (os, "mkdir"),
-    (os, "rmdir"),
-    (os, "open"),
-    (os, "chmod"),
-)
 MANIFEST = (
     '<Package xmlns:u="urn:u"><Applications><Application><u:VisualElements/></Application></Applications></Package>'
 )
@@ -44,101 +30,8 @@ def project(tmp_path: Path) -> Path:
     return write_tree(tmp_path / "tern", {**files, "win/Package.appxmanifest": MANIFEST, "mark.svg": MARK})
 
 
-@pytest.fixture(params=["a small project", "the sample app"])
-def stopped(request: pytest.FixtureRequest, tmp_path: Path) -> tuple[Path, int]:
-    """A project, and the distance of the points at which it is stopped: of the sample app every one when the environment asks for it."""
-    if request.param == "a small project":
-        return project(tmp_path), 1
-    return write_tree(tmp_path / "skerryline", quick_sample()), 1 if os.environ.get("RIVELT_EVERY_POINT") else 29
-
-
 def own(root: Path) -> dict[str, bytes]:
     return {path: content for path, content in read_tree(root).items() if not path.startswith(".rivelt/")}
-
-
-def killed_at(number: int, work: Callable[[], object]) -> bool:
-    """Do some work in a child that is killed right before its n-th call that changes the disk, or after it; whether it was."""
-    child = os.fork()
-    if child == 0:
-        count = 0
-
-        def counting(real: Callable[..., Any]) -> Callable[..., Any]:
-            def call(*arguments: Any, **options: Any) -> Any:
-                nonlocal count
-                count += 1
-                if count == number:
-                    os.kill(os.getpid(), signal.SIGKILL)
-                return real(*arguments, **options)
-
-            return call
-
-        for module, name in POINTS:
-            setattr(module, name, counting(getattr(module, name)))
-        try:
-            work()
-        finally:
-            os._exit(0)
-    _, status = os.waitpid(child, 0)
-    return os.WIFSIGNALED(status)
-
-
-@pytest.mark.slow
-def test_an_apply_killed_at_any_point_can_be_taken_back(stopped: tuple[Path, int]) -> None:
-    root, distance = stopped
-    old = own(root)
-    changes = job.open_brief(root).changes()
-    number = 1
-    while killed_at(number, lambda: commit.apply(changes)):
-        assert not [path for path in own(root) if path.startswith(".rivelt/")]
-        if history.applies(root):
-            undo(root)
-        assert own(root) == old, number
-        number += distance
-    assert number > 60, "the apply has many points at which it can be stopped"
-    new = own(root)
-    assert new != old
-    undo(root)
-    assert read_tree(root) == old
-
-
-@pytest.mark.slow
-def test_an_undo_killed_at_any_point_can_be_finished(stopped: tuple[Path, int], tmp_path: Path) -> None:
-    root, distance = stopped
-    old = own(root)
-    commit.apply(job.open_brief(root).changes())
-    kept = tmp_path / "kept"
-    shutil.copytree(root, kept)
-    number = 1
-    while killed_at(number, lambda: undo(root)):
-        if history.applies(root):
-            undo(root)
-        assert own(root) == old, number
-        shutil.rmtree(root)
-        shutil.copytree(kept, root)
-        number += distance
-    assert number > 40
-    assert own(root) == old
-
-
-@pytest.mark.slow
-def test_the_next_command_says_what_happened(tmp_path: Path, rivelt: Command) -> None:
-    root = project(tmp_path)
-    changes = job.open_brief(root).changes()
-    number = 1
-    while not (history.applies(root) and not history.applies(root)[0].is_done and own(root) != own(tmp_path)):
-        assert killed_at(number, lambda: commit.apply(changes))
-        number += 10
-        if number < 60 and history.applies(root):
-            undo(root)
-    told = rivelt("apply", cwd=root)
-    assert told.code == 3
-    assert "an earlier apply was stopped halfway" in told.err
-    assert "stopped halfway" in rivelt("undo", "--list", cwd=root).out
-    for command in ("survey", "proof", "check"):
-        assert "an earlier apply was stopped halfway" in rivelt(command, cwd=root).err
-    (root / "proof.png").unlink(missing_ok=True)
-    assert rivelt("undo", cwd=root).code == 0
-    assert rivelt("apply", cwd=root).code == 0
 
 
 @pytest.mark.slow

@@ -30,7 +30,7 @@ SVG_NAMESPACE = "http://www.w3.org/2000/svg"
 class SvgDocument:
     """An SVG that has been vetted: the text of its root element, and its natural size in CSS pixels.
 
-    `tags` are the elements it is made of, `tag` the root's own name.
+    `tags` are the elements it is made of, `tag` the root's own name. `is_plain`: whether it is surely drawn at once.
     """
 
     size: Size
@@ -38,6 +38,7 @@ class SvgDocument:
     content: str
     tags: frozenset[str] = frozenset()
     tag: str = "svg"
+    is_plain: bool = True
 
     def nested(self) -> str:
         """Return the root as an inner `<svg>` of exactly its natural size, to be put into another SVG's viewBox."""

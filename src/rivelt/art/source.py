@@ -7,8 +7,8 @@ from pathlib import PurePath
 
 from rivelt.art.svg import read_svg
 from rivelt.errors import BadInput
-from rivelt.picture import MAX_PIXELS, Art, Kind
-from rivelt.units import Size
+from rivelt.picture import MAX_PIXELS, Art, Kind, SvgDocument
+from rivelt.units import Rect, Size
 
 MAX_UNZIPPED = 64 * 1024 * 1024
 """The most that a gzipped SVG may hold, in bytes: more is a decompression bomb."""
@@ -59,9 +59,24 @@ def read_picture(data: bytes, name: str, expected: str = "picture") -> Art:
         raise BadInput(f"{name} is not a {expected} file", hint="Export it again, or give another file.")
     if kind == "SVG":
         document = read_svg(data, name)
-        return Art(name, kind, data, document.size, document)
+        art = Art(name, kind, data, document.size, document)
+        if not document.is_plain:
+            _refuse_slow(art, document)
+        return art
     size, frames = _bitmap_header(data, name)
     return Art(name, kind, data, size, frames=frames)
+
+
+def _refuse_slow(art: Art, document: SvgDocument) -> None:
+    from rivelt.art.trial import SIDE, refuse_slow
+
+    scale = SIDE / max(art.size)
+    width, height = (max(1, round(side * scale)) for side in art.size)
+    refuse_slow(
+        document.on_canvas(width, height, Rect(0, 0, art.size.width * scale, art.size.height * scale)),
+        art.digest,
+        art.name,
+    )
 
 
 def _unzipped(data: bytes, name: str) -> bytes:

@@ -7,6 +7,8 @@ from collections.abc import Callable
 from typing import TypeAlias
 from xml.parsers import expat
 
+from rivelt.art import css
+from rivelt.art.budget import LIMITS, Budget
 from rivelt.errors import BadInput, Place
 from rivelt.picture import SVG_NAMESPACE, Attributes, SvgDocument
 from rivelt.units import Size
@@ -70,7 +72,11 @@ def read_svg(
     root_tag, root_attributes = scan.root
     if root_tag.rpartition(":")[2] != "svg":
         raise BadInput(f"{name} is XML, but its root element is <{root_tag}>, not <svg>", hint="Export it as SVG.")
-    return SvgDocument(_natural_size(dict(root_attributes), name), root_attributes, scan.content(), scan.tags, root_tag)
+    if excess := scan.budget.excess():
+        hint = "Flatten its effects and repeated parts in the drawing program, or export it as a PNG file."
+        raise BadInput(f"{name} takes too long to draw: it asks for {excess}", hint=hint)
+    size = _natural_size(dict(root_attributes), name)
+    return SvgDocument(size, root_attributes, scan.content(), scan.tags, root_tag, is_plain=scan.budget.is_plain)
 
 
 class _Scan:
@@ -85,10 +91,12 @@ class _Scan:
         self._rewrite_attributes = attributes or (lambda _tag, given: given)
         self._rewrite_style = style or (lambda text: text)
         self._tags: set[str] = set()
+        self.budget = Budget()
         self.place: Place | None = None
         self.root: tuple[str, Attributes] = ("", ())
         self._parts: list[str] = []
         self._open: list[str] = []
+        self._style: list[str] = []
         parser = self.parser = expat.ParserCreate()
         parser.ordered_attributes = True
         parser.buffer_text = True
@@ -116,17 +124,23 @@ class _Scan:
 
     def _start(self, tag: str, flat: list[str]) -> None:
         attributes = tuple(zip(flat[::2], flat[1::2], strict=True))
-        local = tag.rpartition(":")[2]
+        local = _local(tag)
         if len(self._open) >= _MAX_DEPTH:
             self._refuse(
                 f"elements are nested more than {_MAX_DEPTH} deep", "Flatten the groups in the drawing program."
             )
-        if local == "script" or any(key.startswith("on") for key, _ in attributes):
+        plain = tuple((_local(key), value) for key, value in attributes)
+        if local == "script" or any(key.startswith("on") or _is_script(value) for key, value in plain):
             self._refuse("the SVG holds a script", "Export it again without scripts.")
-        for key, value in attributes:
+        for key, value in plain:
             self._vet_reference(local, key, value)
+        self.budget.start(local, plain)
+        if self.budget.count > LIMITS.elements:
+            self._refuse(
+                f"it holds more than {LIMITS.elements:,.0f} elements", "Simplify it, or export it as a PNG file."
+            )
         attributes = self._rewrite_attributes(tag, attributes)
-        self._tags.add(local)
+        self._tags.add(tag.rpartition(":")[2])
         if not self._open:
             self.root = (tag, _with_namespace(tag, attributes))
         else:
@@ -136,31 +150,59 @@ class _Scan:
 
     def _vet_reference(self, local: str, key: str, value: str) -> None:
         hint = "Embed the picture, or export the drawing without links to other files."
-        target = value.strip()
-        is_link = key.rpartition(":")[2] == "href" and local != "a"
-        if is_link and not target.startswith(("#", "data:")):
-            self._refuse(f"<{local}> refers to something outside the file: {target[:60]}", hint)
-        self._vet_css(value, hint)
+        target = _squeezed(value)
+        is_link = (key == "href" and local != "a") or key == "base"
+        if is_link and target and not target.startswith(_INSIDE):
+            self._refuse(f"<{local}> refers to something outside the file: {value.strip()[:60]}", hint)
+        if key == "attributename" and target.endswith("href"):
+            self._refuse("an animation changes what the drawing refers to", hint)
+        if "(" in value or "\\" in value:
+            self._vet_css(value, hint)
 
     def _vet_css(self, text: str, hint: str) -> None:
-        if "@import" in text:
-            self._refuse("a style sheet is imported from outside the file", hint)
-        for target in re.findall(r"url\(\s*[\"']?\s*([^\"')\s]*)", text):
-            if target and not target.startswith(("#", "data:")):
-                self._refuse(f"url({target[:60]}) refers to something outside the file", hint)
+        for target in css.outside(text):
+            if target == "@import":
+                self._refuse("a style sheet is imported from outside the file", hint)
+            self._refuse(f"url({target[:60]}) refers to something outside the file", hint)
 
     def _end(self, tag: str) -> None:
+        if self._style:
+            sheet = "".join(self._style)
+            self._style.clear()
+            self._vet_css(sheet, "Export the drawing without links to other files.")
+            self.budget.style_sheet(sheet)
+            self._parts.append(escaped(self._rewrite_style(sheet)))
         self._open.pop()
+        self.budget.end()
         if self._open:
             self._parts.append(f"</{tag}>")
 
     def _text(self, text: str) -> None:
         if not self._open:
             return
-        if self._open[-1].rpartition(":")[2] == "style":
-            self._vet_css(text, "Export the drawing without links to other files.")
-            text = self._rewrite_style(text)
+        if _local(self._open[-1]) == "style":
+            self._style.append(text)
+            return
+        self.budget.text(text)
         self._parts.append(escaped(text))
+
+
+_INSIDE = ("#", *(f"data:image/{kind}" for kind in ("png", "jpeg", "jpg", "webp", "gif")))
+"""What a reference may begin with: a part of the file itself, or a picture of pixels in it."""
+
+
+def _local(name: str) -> str:
+    """A name without its prefix, in lower case: lenient readers care for neither."""
+    return name.rpartition(":")[2].lower()
+
+
+def _squeezed(value: str) -> str:
+    """A reference as browsers read it: blanks and control characters do not count, nor does case."""
+    return "".join(letter for letter in value if letter > " " and letter != "\x7f").lower()
+
+
+def _is_script(value: str) -> bool:
+    return ":" in value and _squeezed(value).startswith(("javascript:", "vbscript:", "data:text/html"))
 
 
 def _with_namespace(tag: str, attributes: Attributes) -> Attributes:

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
 
 _LONGEST_EXCERPT = 100
-_LARGEST_TEXT = 32 * 1024 * 1024
+_LARGEST_TEXT = 16 * 1024 * 1024
 
 
 class Judge(Protocol):

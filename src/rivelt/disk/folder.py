@@ -86,6 +86,12 @@ class Folder(ABC):
     def close(self) -> None:
         """Let the folder go."""
 
+    def __enter__(self) -> Folder:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.close()
+
     @abstractmethod
     def own_status(self) -> Status:
         """Return the status of the folder itself."""

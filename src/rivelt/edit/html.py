@@ -9,7 +9,9 @@ import html
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cached_property
 
+from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice
 from rivelt.errors import BadInput, Place
 
@@ -46,6 +48,14 @@ class Page:
     path: str
     data: bytes
     tags: tuple[Tag, ...]
+
+    @cached_property
+    def _lines(self) -> Lines:
+        return Lines(self.data, self.path)
+
+    def place(self, tag: Tag) -> Place:
+        """Return where a tag begins."""
+        return self._lines.place(tag.start)
 
     def comment(self, tag: Tag) -> str:
         """The text of a comment."""

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
+from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
 from rivelt.edit.text import BOM, read_text
 from rivelt.errors import BadInput, Place
@@ -46,10 +47,14 @@ class JsonDocument:
         start = len(codecs.BOM_UTF8) if self.data.startswith(codecs.BOM_UTF8) else 0
         return _Scanner(self.data).node(_SPACE.match(self.data, start).end())  # type: ignore[union-attr]  # it always matches
 
+    @cached_property
+    def _lines(self) -> Lines:
+        return Lines(self.data, self.path)
+
     def place(self, key: str = "") -> Place:
         """Return where the value of a member of the root begins; without such a member, where the root does."""
         node = self.root.members.get(key)
-        return Place.at(self.path, self.data, node.start if node else self.root.start)
+        return self._lines.place(node.start if node else self.root.start)
 
     def set_member(self, key: str, value: Any, near: Sequence[str] = ()) -> list[Splice]:
         """Set a member of the root: in place, or as a new one after the last of the members `near`, else at the end."""

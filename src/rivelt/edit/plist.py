@@ -10,7 +10,7 @@ from functools import cached_property
 from typing import Any, TypeAlias
 
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at, spliced
-from rivelt.edit.xml import Node, parse_xml
+from rivelt.edit.xml import Document, Node, parse_xml
 from rivelt.errors import BadInput, Place
 from rivelt.xmltext import escaped
 
@@ -25,7 +25,7 @@ class Plist:
     """A property list whose root is a dictionary: XML in UTF-8 or UTF-16, or binary.
 
     Raises:
-        BadInput: not readable, or without a dictionary at its root.
+        BadInput: not readable, without a dictionary at its root, or with one whose keys and values do not pair.
     """
 
     def __init__(self, data: bytes, path: str) -> None:
@@ -46,6 +46,9 @@ class Plist:
         if top is None:
             raise BadInput("the property list has no dictionary at its root", place=Place(path, root.line))
         self._top = top
+        for node in top.walk():
+            if node.local == "dict":
+                _refuse_unpaired(node, self._document)
 
     @cached_property
     def _pairs(self) -> dict[str, tuple[Node, Node]]:
@@ -183,6 +186,19 @@ def _lines(value: Value, unit: str) -> list[str]:
     if isinstance(value, str):
         return [f"<string>{escaped(value)}</string>"]
     raise TypeError(f"cannot write a {type(value).__name__}")
+
+
+def _refuse_unpaired(node: Node, document: Document) -> None:
+    """Refuse a dictionary in which a key has no value, or a value no key: readers disagree on what it says."""
+    nodes = node.children
+    for index, child in enumerate(nodes):
+        if (child.local == "key") != (index % 2 == 0):
+            what = "a value without a key" if index % 2 == 0 else "a key without a value"
+            at = document.place(child if index % 2 == 0 else nodes[index - 1])
+            raise BadInput(f"the property list has {what}", place=at, hint="Fix it; Xcode cannot read it either.")
+    if len(nodes) % 2:
+        at = document.place(nodes[-1])
+        raise BadInput("the property list has a key without a value", place=at, hint="Fix it in Xcode.")
 
 
 def _pairs(top: Node) -> dict[str, tuple[Node, Node]]:

@@ -7,9 +7,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from functools import cached_property
 from xml.parsers import expat
 
+from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
 from rivelt.errors import BadInput, Place
 from rivelt.xmltext import escaped, quoted
@@ -20,7 +22,7 @@ _TAG = re.compile(rb"""(?:[^"'>]|"[^"]*"|'[^']*')*>""")
 _TAG_NAME = re.compile(rb"<[^\s/>]+")
 
 
-@dataclass(eq=False)
+@dataclass(eq=False, slots=True)
 class Node:
     """An element. `tag` and the keys of `attributes` are `{namespace}local`, or `local` without a namespace.
 
@@ -71,9 +73,13 @@ class Document:
     data: bytes
     root: Node
 
+    @cached_property
+    def _lines(self) -> Lines:
+        return Lines(self.data, self.path)
+
     def place(self, node: Node) -> Place:
         """Where an element begins."""
-        return Place(self.path, node.line, node.start - self.data.rfind(b"\n", 0, node.start))
+        return replace(self._lines.place(node.start), line=node.line)
 
     # Splices. Each leaves every byte outside its span alone.
 
@@ -171,7 +177,7 @@ class _Builder:
         self._path = path
         self._root: Node | None = None
         self._open: Node | None = None
-        self._depth = 0
+        self._texts: list[list[str]] = []
         parser = self._parser = expat.ParserCreate(namespace_separator="}")
         parser.buffer_text = True
         parser.StartElementHandler = self._start
@@ -203,8 +209,8 @@ class _Builder:
         named = {_braced(key): value for key, value in attributes.items()}
         node = Node(_braced(tag), named, self._parser.CurrentLineNumber, start, self._open)
         node.inside = _tag_end(self._data, start)
-        self._depth += 1
-        if self._depth > _MAX_DEPTH:
+        self._texts.append([])
+        if len(self._texts) > _MAX_DEPTH:
             raise BadInput(f"elements are nested more than {_MAX_DEPTH} deep", place=Place(self._path, node.line))
         if self._open is None:
             self._root = node
@@ -220,12 +226,12 @@ class _Builder:
         else:
             node.closing = self._parser.CurrentByteIndex
             node.end = self._data.index(b">", node.closing) + 1
-        self._depth -= 1
+        node.text = "".join(self._texts.pop())
         self._open = node.parent
 
     def _text(self, text: str) -> None:
-        if self._open is not None:
-            self._open.text += text
+        if self._texts:
+            self._texts[-1].append(text)
 
 
 def _braced(name: str) -> str:

@@ -97,16 +97,16 @@ class Project:
     def unknown_in(self, folders: Iterable[str]) -> BadInput | None:
         """Return why some folders are not known whole: one in them cannot be listed, or a link in them leads out of the project.
 
-        Links in hidden folders do not count: tools put them there to what they fetched.
+        "" is all of the project. Links do not count anywhere in it, nor in hidden folders: tools put them there, to what they fetched.
         """
         homes = tuple(folders)
         for one in self.unread:
-            is_near = any(home == "" or f"{one.path}/".startswith(f"{home}/") for home in homes)
+            is_inside = any(home and f"{one.path}/".startswith(f"{home}/") for home in homes)
             is_tools = any(part.startswith(".") for part in one.path.split("/"))
-            if one.kind == "folder" and is_near:
+            if one.kind == "folder" and (is_inside or "" in homes):
                 hint = "Fix its permissions: what is in it is unknown."
                 return BadInput(f"this folder cannot be read: {one.reason}", place=Place(one.path), hint=hint)
-            if one.kind == "outside" and is_near and "" not in homes and not is_tools:
+            if one.kind == "outside" and is_inside and not is_tools:
                 return BadInput(one.reason, place=Place(one.path), hint="Put what it leads to into the project.")
         return None
 

@@ -256,7 +256,7 @@ class _Search:
         def read() -> bytes:
             try:
                 with Tree.opened(root) as tree:
-                    return tree.read(path, MAX_FILE if path.lower().endswith(_PICTURES) else MAX_TEXT)
+                    return tree.read(path, _most(path))
             except OSError as error:
                 raise BadInput(
                     f"cannot be read: {error.strerror}", place=Place(path), hint="Fix its permissions, or remove it."
@@ -276,8 +276,16 @@ class _Search:
 
 _PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".gif", ".svg", ".pdf", ".zip")
 
-MAX_TEXT = 32 * 1024 * 1024
-"""The largest file that is read to be parsed, in bytes: several times what the largest in real projects hold."""
+MAX_TEXT = 16 * 1024 * 1024
+"""The largest file that is read to be parsed, in bytes: several times what the largest in real projects hold; of a project file of Xcode,
+which lists every source of an app, twice as much."""
+
+
+def _most(path: str) -> int:
+    """How many bytes of a file are read at most."""
+    if path.lower().endswith(_PICTURES):
+        return MAX_FILE
+    return 2 * MAX_TEXT if path.endswith(".pbxproj") else MAX_TEXT
 
 
 def _is_text(name: str) -> bool:

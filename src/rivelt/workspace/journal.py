@@ -35,6 +35,7 @@ OLD, NEW, GONE = "old", "new", "gone"
 
 State: TypeAlias = Literal["applying", "applied", "undoing"]
 _STATES: tuple[State, ...] = get_args(State)
+_EARLIER = "journal.json"  # what a journal of the first format is called
 _MOST_BYTES = 64 * 1024 * 1024
 _NUMBER = re.compile(r"[0-9]{4,9}")
 
@@ -132,7 +133,8 @@ def _state(home: Folder, name: str) -> State | None:
         return None
     folder = home.child(name)
     try:
-        return next((state for state in reversed(_STATES) if folder.status(f"{state}.json") is not None), None)
+        state = next((state for state in reversed(_STATES) if folder.status(f"{state}.json") is not None), None)
+        return "applied" if state is None and folder.status(_EARLIER) is not None else state
     finally:
         folder.close()
 
@@ -269,7 +271,7 @@ def read(tree: Tree, number: int) -> Journal:
             if state is None:
                 raise FileNotFoundError(where)
             name = f"{state}.json"
-            data = folder.read(name, _MOST_BYTES)
+            data = folder.read(name if folder.status(name) is not None else _EARLIER, _MOST_BYTES)
             status = folder.status(name)
         version = msgspec.json.decode(data, type=_Version).format
         if version != JOURNAL_FORMAT:

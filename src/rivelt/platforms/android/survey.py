@@ -160,7 +160,7 @@ class _Module:
             code_build=self._build_of(source, build),
             manifest_min_sdk=manifest.min_sdk,
             # An activity that is not found in the module may be anywhere.
-            homes=(blank.module,) if source is not None else ("",),
+            homes=(*((blank.module,) if blank.module else ("src", "res")), *(("",) if source is None else ())),
         )
         shown = [f"{screen.system}: {scene(self.project, site, screen, 'light').title}" for screen in screens()]
         return replace(site, facts=self._facts(site, resources), touches=self._touches(site), today="; ".join(shown))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from rivelt.errors import Place
+from rivelt.edit.lines import Lines
 from rivelt.platforms.android.native.activity import heading
 from rivelt.platforms.android.rules import BOOK
 from rivelt.platforms.android.site import AndroidSite
@@ -67,5 +67,6 @@ def _found(subject: Subject[AndroidSite], pattern: re.Pattern[bytes], message: s
             yield part
             continue
         path, data = part
+        lines = Lines(data, path)
         for found in pattern.finditer(data):
-            yield broken(message, hint, Place.at(path, data, found.start()))
+            yield broken(message, hint, lines.place(found.start()))

@@ -24,7 +24,7 @@ def own_lines(page: Page) -> tuple[int, int] | None:
     if opening is None or closing is None or closing.start < opening.start:
         lost = opening or closing
         assert lost is not None
-        line = Place.at(page.path, page.data, lost.start).line
+        line = page.place(lost).line
         hint = "Remove the comment and the lines that belong to it; apply writes them anew."
         raise BadInput(
             "one of the two comments round Rivelt's lines is missing", place=Place(page.path, line), hint=hint

@@ -9,7 +9,6 @@ from typing import Any
 from rivelt.colour import Colour
 from rivelt.edit.html import Page, Tag
 from rivelt.edit.jsontext import JsonDocument
-from rivelt.errors import Place
 from rivelt.platforms.web.facts import HOME_SCREEN, both_ways, every_screen, wanted_screens, web_facts
 from rivelt.platforms.web.native.links import STARTUP, resolve
 from rivelt.platforms.web.native.manifest import INSTALLED
@@ -112,7 +111,7 @@ def one_startup_image_matches(subject: Subject[WebSite]) -> Iterator[Said]:
                 count = verdicts.count(True)
                 none += [f"{screen.system} ({look})"] if count == 0 else []
                 two += [f"{screen.system} ({look})"] if count > 1 else []
-        place = Place.at(page.path, page.data, links[0].start)
+        place = page.place(links[0])
         if two:
             yield broken(
                 f"several startup images match on {len(two)} screens, {two[0]} among them",
@@ -142,7 +141,7 @@ def startup_images_have_their_sizes(subject: Subject[WebSite]) -> Iterator[Said]
     }
     for page, links in _links(subject):
         for tag in links:
-            place = Place.at(page.path, page.data, tag.start)
+            place = page.place(tag)
             path = resolve(subject.project, page.path, tag.get("href"))
             size = subject.project.image(path).size if path else None
             if path is None:
