@@ -147,14 +147,34 @@ def test_a_motion_is_measured_and_shown_from_android_12(
 @pytest.mark.parametrize(
     ("language", "condition", "line"),
     [
-        ("kotlin", "!model.isReady", "installSplashScreen().setKeepOnScreenCondition { (!model.isReady) && "),
+        ("kotlin", "!model.isReady", "installSplashScreen().setKeepOnScreenCondition { riveltHolds() } "),
+        ("kotlin", '"https://" == home', 'val isWaiting: Boolean = "https://" == home '),
+        ("kotlin", "ready", "val isWaiting: Boolean = ready "),
+        ("kotlin", "jobs.any { it.isActive }", "val isWaiting: Boolean = jobs.any { it.isActive } "),
+        ("kotlin", "when (step) { 1 -> true; else -> false }", "val isWaiting: Boolean = when (step) "),
         (
             "java",
             "!model.isReady()",
-            "SplashScreen.installSplashScreen(this).setKeepOnScreenCondition(() -> (!model.isReady()) && ",
+            "            .setKeepOnScreenCondition(this::riveltHolds); ",
         ),
-        ("kotlin", "} exit(", None),
-        ("java", "x; y", None),
+        ("java", '"https://" == home', 'boolean isWaiting = "https://" == home;'),
+        ("java", "ready", "boolean isWaiting = ready;"),
+        *(
+            ("kotlin", text, None)
+            for text in (
+                "} exit(",
+                "while(true){}",
+                "return",
+                "a || return",
+                "a) || (b",
+                "a // b",
+                "{ a }",
+                "x = 1",
+                "break",
+                "throw X()",
+            )
+        ),
+        *(("java", text, None) for text in ("x; y", "a) || (b", "a /* b */", "x -> x", "return", "x = 1", "A::b")),
     ],
 )
 def test_the_launch_screen_is_held_but_never_for_good(
@@ -172,6 +192,9 @@ def test_the_launch_screen_is_held_but_never_for_good(
     source = (root / (JAVA_SOURCE if language == "java" else SOURCE)).read_text()
     assert source.count(line) == 1
     assert source.count(" < 1500") == 1
+    assert max(map(len, source.splitlines())) < 120
+    is_name = condition[0] != '"'
+    assert ("which the activity neither declares nor imports" in done.out) == is_name
     # Without it the same call goes on without its condition; the other way takes all of ours out of the code again.
     for options, left in (("", "installSplashScreen"), ('way = "platform"', "setTheme(R.style.Tern)")):
         (root / "rivelt.toml").write_text(f"{BRIEF}\n[android]\n{options}\n")

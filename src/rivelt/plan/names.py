@@ -6,63 +6,8 @@ import re
 import unicodedata
 from dataclasses import dataclass
 
-_JAVA_KEYWORDS = frozenset(
-    [
-        "abstract",
-        "assert",
-        "boolean",
-        "break",
-        "byte",
-        "case",
-        "catch",
-        "char",
-        "class",
-        "const",
-        "continue",
-        "default",
-        "do",
-        "double",
-        "else",
-        "enum",
-        "extends",
-        "false",
-        "final",
-        "finally",
-        "float",
-        "for",
-        "goto",
-        "if",
-        "implements",
-        "import",
-        "instanceof",
-        "int",
-        "interface",
-        "long",
-        "native",
-        "new",
-        "null",
-        "package",
-        "private",
-        "protected",
-        "public",
-        "return",
-        "short",
-        "static",
-        "strictfp",
-        "super",
-        "switch",
-        "synchronized",
-        "this",
-        "throw",
-        "throws",
-        "transient",
-        "true",
-        "try",
-        "void",
-        "volatile",
-        "while",
-    ]
-)
+from rivelt.edit.source.keywords import JAVA_KEYWORDS
+
 _DEVICES = frozenset({"con", "prn", "aux", "nul", *(f"{name}{n}" for name in ("com", "lpt") for n in range(1, 10))})
 _SPELLED = str.maketrans(
     {"ß": "ss", "æ": "ae", "Æ": "Ae", "ø": "o", "Ø": "O", "œ": "oe", "Œ": "Oe", "đ": "d", "ł": "l", "Ł": "L"}
@@ -85,7 +30,7 @@ class NameRule:
     reserved: frozenset[str] = frozenset()
 
 
-RESOURCE = NameRule("Android", re.compile(r"[^a-z0-9_]+"), "_", "r", is_lower=True, reserved=_JAVA_KEYWORDS)
+RESOURCE = NameRule("Android", re.compile(r"[^a-z0-9_]+"), "_", "r", is_lower=True, reserved=JAVA_KEYWORDS)
 """Android's resource names: `[a-z][a-z0-9_]*`, no Java keyword."""
 
 ASSET = NameRule("Xcode", re.compile(r"[^A-Za-z0-9]+"), "", "R", is_capital=True)

@@ -7,6 +7,7 @@ from functools import cache
 from typing import TYPE_CHECKING
 
 from rivelt.edit.source.jvm import JvmSource
+from rivelt.edit.source.keywords import JAVA_KEYWORDS
 
 if TYPE_CHECKING:
     from tree_sitter import Node, Parser
@@ -20,7 +21,8 @@ class Language(JvmSource):
     method = "@Override\n{visibility} void onCreate(Bundle savedInstanceState)"
     call_super = "super.onCreate(savedInstanceState);"
     import_line = "import {name};"
-    expressions = ("class X {{ Object x = (\n{text}\n); }}", "class X {{ {{ x =\n{text}\n; }} }}")
+    around = ("class X { Object x = (\n", "\n); }")
+    keywords = JAVA_KEYWORDS
 
     @staticmethod
     @cache

@@ -17,6 +17,41 @@ if TYPE_CHECKING:
 
 BOM = b"\xef\xbb\xbf"
 
+_JUMPS = frozenset({"return_expression", "throw_expression", "return_statement", "jump_expression", "ERROR"})
+_NO_VALUES = frozenset(
+    {
+        "annotated_expression",
+        "anonymous_function",
+        "assignment",
+        "assignment_expression",
+        "callable_reference",
+        "class_literal",
+        "lambda_expression",
+        "lambda_literal",
+        "method_reference",
+        "object_literal",
+        "update_expression",
+    }
+)
+"""Expressions that are no condition whatever is in them."""
+_LITERALS = frozenset({"true", "false", "null", "this", "super"})
+_NAMED = frozenset(
+    {
+        "class_declaration",
+        "class_parameter",
+        "enum_declaration",
+        "field_declaration",
+        "function_declaration",
+        "interface_declaration",
+        "method_declaration",
+        "object_declaration",
+        "property_declaration",
+        "record_declaration",
+        "variable_declaration",
+        "variable_declarator",
+    }
+)
+
 
 class JvmSource(Source):
     """A Kotlin or Java file, whose entry method is an activity's `onCreate`."""
@@ -25,8 +60,10 @@ class JvmSource(Source):
     """The signature of a new `onCreate`, with `{visibility}` to fill in."""
     call_super: ClassVar[str]
     import_line: ClassVar[str]
-    expressions: ClassVar[tuple[str, ...]]
-    """Declarations whose value is `{text}`, on lines of its own: in brackets, and in braces."""
+    around: ClassVar[tuple[str, str]]
+    """What stands before and after an expression in brackets, so that the whole is a declaration of the language."""
+    keywords: ClassVar[frozenset[str]]
+    """Words that are never names, but that the grammar takes for some where it has to."""
 
     @abstractmethod
     def superclass(self, declaration: Node) -> str | None:
@@ -97,14 +134,68 @@ class JvmSource(Source):
     # What is written
 
     def is_expression(self, text: str) -> bool:
-        """Return whether a text is one expression of the language, and nothing else.
+        """Return whether a text is one expression of the language that gives a value, and nothing else.
 
-        It is parsed in brackets, which another statement breaks, and in braces, which a closing bracket breaks; a comment is refused.
+        Parsed between brackets, exactly one node must reach over the whole text, and nothing else: neither a bracket of its own that closes
+        ours, nor a comment, nor what jumps away.
         """
-        if "//" in text or "/*" in text:
+        source, node = self._between_brackets(text)
+        if node is None or node.type in _NO_VALUES:
             return False
-        trees = [type(self)(wrapped.format(text=text).encode(), self.path).root for wrapped in self.expressions]
-        return all(not tree.has_error and len(tree.named_children) == 1 for tree in trees)
+        for below in walk(node):
+            if "comment" in below.type or below.type in _JUMPS or below.is_error or below.is_missing:
+                return False
+            if below.type == "identifier" and source.text(below) in self.keywords - _LITERALS:
+                return False
+        return True
+
+    def _between_brackets(self, text: str) -> tuple[Source, Node | None]:
+        """A text as an expression in brackets, and the one node that it is; None where it is anything else."""
+        before, after = self.around
+        source = type(self)(f"{before}{text}{after}".encode(), self.path)
+        start, length = len(before.encode()), len(text.encode())
+        if source.root.has_error or not text.strip() or text != text.strip():
+            return source, None
+        node = source.root.named_descendant_for_byte_range(start, start + length)
+        if node is None or (node.start_byte, node.end_byte) != (start, start + length):
+            return source, None
+        parent = node.parent
+        is_ours = parent is not None and parent.type == "parenthesized_expression" and parent.named_child_count == 1
+        return source, node if is_ours else None
+
+    def leading_name(self, text: str) -> str | None:
+        """Return the name that an expression begins with; None for a literal, `this` or `super`."""
+        source, node = self._between_brackets(text)
+        if node is None:
+            return None
+        for leaf in walk(node):
+            text = source.text(leaf) if not leaf.children else ""
+            if text in _LITERALS:
+                return None
+            if text and leaf.is_named:
+                return text if leaf.type == "identifier" else None
+        return None
+
+    def declares(self, class_name: str, name: str) -> bool:
+        """Return whether a class has a member or a constructor parameter of a name, or its file declares or imports it."""
+        if any(found.rpartition(".")[2] in {name, "*"} for found in self.imported):
+            return True
+        if any(self.text(node).rstrip(" ;").endswith(f" as {name}") for node in self._imports):
+            return True
+        own = self.declaration(class_name)
+        tops = (child for child in self.root.children if child.is_named)
+        return name in {found for top in (own, *tops) if top is not None for found in self._declared_in(top)}
+
+    def _declared_in(self, declaration: Node) -> Iterator[str]:
+        """The names that a declaration makes known: its own, and those of the members of a class."""
+        parts: list[Node] = [declaration]
+        if body := _body(declaration):
+            parts += body.named_children
+        parts += [node for child in declaration.children if child.type == "primary_constructor" for node in walk(child)]
+        for part in parts:
+            for node in (part, *part.named_children):
+                if node.type in _NAMED and (name := _name(node) or next(iter(node.named_children), None)):
+                    yield self.text(name)
 
     def with_first_lines(
         self, class_name: str, first: FirstLines, read: Callable[[bytes], Source], visibility: str = "protected"
@@ -121,18 +212,28 @@ class JvmSource(Source):
             raise BadInput(f"class {class_name} was not found in it", place=Place(self.path))
         marked = [f"{line} {MARKER}{first.reason}" for line in first.statements]
         imports = list(first.imports)
+        members = [f"{line} {MARKER}{reason}" for line, reason in first.members]
         method = self._on_create(declaration)
         if (method or declaration).has_error:
             raise self._not_understood(method or declaration)
         if method is not None:
-            splice = self._before_super(method, marked)
+            splices = [self._before_super(method, marked), *self._after_method(method, members)]
         else:
-            splice = self._new_method(declaration, marked, visibility)
+            splices = [self._new_method(declaration, marked, visibility, members)]
             imports.append("android.os.Bundle")
-        after = spliced(self.data, [splice, *self._import_splices(imports)])
+        after = spliced(self.data, [*splices, *self._import_splices(imports)])
         if _errors(read(after).root) > _errors(self.root):
             raise self._not_understood(method or declaration)
         return after
+
+    def _after_method(self, method: Node, members: list[str]) -> Iterator[Splice]:
+        """Lines of the class right after a method, on lines of their own."""
+        if members:
+            newline, indent = newline_at(self.data, method.start_byte), indent_at(self.data, method.start_byte)
+            end = method.end_byte
+            text = b"".join(newline + indent + line.encode() for line in members)
+            rest = self.data[end : line_end(self.data, end)].strip()
+            yield Splice(end, end, text + newline + indent if rest else text)
 
     def _not_understood(self, node: Node) -> BadInput:
         at = next((found for found in walk(node) if found.is_error or found.is_missing), node)
@@ -169,7 +270,7 @@ class JvmSource(Source):
     def _is_on_create(self, node: Node) -> bool:
         return re.match(rb"\s*\.\s*onCreate\s*\(", self.data[node.end_byte : node.end_byte + 60]) is not None
 
-    def _new_method(self, declaration: Node, lines: list[str], visibility: str) -> Splice:
+    def _new_method(self, declaration: Node, lines: list[str], visibility: str, members: list[str]) -> Splice:
         outer = indent_at(self.data, declaration.start_byte)
         unit = self._unit(declaration)
         newline = newline_at(self.data, declaration.start_byte)
@@ -177,7 +278,7 @@ class JvmSource(Source):
         head = self.method.format(visibility=visibility).split("\n")
         is_allman = body is not None and begins_line(self.data, body.start_byte)
         signature = [*head, "{"] if is_allman else [*head[:-1], head[-1] + " {"]
-        inner = [*signature, *(unit.decode() + line for line in (*lines, self.call_super)), "}"]
+        inner = [*signature, *(unit.decode() + line for line in (*lines, self.call_super)), "}", *members]
         text = newline.join(outer + unit + line.encode() for line in inner)
         if body is None:
             return Splice(declaration.end_byte, declaration.end_byte, b" {" + newline + text + newline + outer + b"}")

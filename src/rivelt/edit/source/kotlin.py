@@ -6,6 +6,7 @@ from functools import cache
 from typing import TYPE_CHECKING
 
 from rivelt.edit.source.jvm import JvmSource
+from rivelt.edit.source.keywords import KOTLIN_KEYWORDS
 
 if TYPE_CHECKING:
     from tree_sitter import Node, Parser
@@ -19,7 +20,8 @@ class Language(JvmSource):
     method = "override fun onCreate(savedInstanceState: Bundle?)"
     call_super = "super.onCreate(savedInstanceState)"
     import_line = "import {name}"
-    expressions = ("val x = (\n{text}\n)\n", "val x = run {{\n{text}\n}}\n")
+    around = ("val x = (\n", "\n)\n")
+    keywords = KOTLIN_KEYWORDS
 
     @staticmethod
     @cache

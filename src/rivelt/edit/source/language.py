@@ -22,11 +22,15 @@ _MARKED = re.compile(rb"(?m)^[^\n]*// rivelt: [^\n]*(?:\n|\Z)")
 
 @dataclass(frozen=True)
 class FirstLines:
-    """What an entry method is to begin with: statements without a marker, what the comment on the last says, and imports they need."""
+    """What an entry method is to begin with: statements without a marker, what the comment on each says, and imports they need.
+
+    `members`: lines of the class itself that the statements need, each with its indentation and what the comment on it says.
+    """
 
     statements: tuple[str, ...]
     reason: str
     imports: tuple[str, ...] = ()
+    members: tuple[tuple[str, str], ...] = ()
 
 
 class Source(ABC):
@@ -98,7 +102,15 @@ class Source(ABC):
 
     @abstractmethod
     def is_expression(self, text: str) -> bool:
-        """Return whether a text is one expression of the language, and nothing else."""
+        """Return whether a text is one expression of the language that gives a value, and nothing else."""
+
+    @abstractmethod
+    def leading_name(self, text: str) -> str | None:
+        """Return the name that an expression begins with, such as `model` in `!model.isReady`; None for a literal, or `this`."""
+
+    @abstractmethod
+    def declares(self, class_name: str, name: str) -> bool:
+        """Return whether a class declares a member of a name, or its file makes the name known to it."""
 
     @abstractmethod
     def with_first_lines(

@@ -12,9 +12,9 @@ from rivelt.platforms.android.options import AndroidTable
 from rivelt.project.project import Project
 
 _LIBRARY_CLASS = "androidx.core.splashscreen.SplashScreen"
-_CLOCK = "android.os.SystemClock.uptimeMillis()"
-_STARTED = "riveltStarted"
+_STARTED, _HOLDS = "riveltStarted", "riveltHolds"
 _REASON = "must stay before super.onCreate"
+_LONGEST_LINE = 80
 _INSTALL_IMPORT = re.compile(
     rb"(?m)^import androidx\.core\.splashscreen\.SplashScreen(?:\.Companion\.installSplashScreen)?;?[ \t]*\r?\n"
 )
@@ -59,14 +59,33 @@ def install_lines(project: Project, source: ActivitySource, options: AndroidTabl
         call, imports = f"{INSTALL_CALL}()", (f"{_LIBRARY_CLASS}.Companion.{INSTALL_CALL}",)
     if options.hold_while is None:
         return FirstLines((call + (";" if is_java else ""),), _REASON, imports)
-    return FirstLines(_holding(call, options.hold_while, options.hold_limit_ms, is_java=is_java), _REASON, imports)
+    keep = f"(this::{_HOLDS});" if is_java else f" {{ {_HOLDS}() }}"
+    whole = (f"{call}.setKeepOnScreenCondition{keep}",)
+    apart = (call, f"    .setKeepOnScreenCondition{keep}")
+    statements = whole if len(whole[0]) <= _LONGEST_LINE else apart
+    members = _holding(options.hold_while, options.hold_limit_ms, is_java=is_java)
+    return FirstLines(statements, _REASON, imports, members)
 
 
-def _holding(call: str, condition: str, limit: int, *, is_java: bool) -> tuple[str, ...]:
-    waits = f"({condition}) && {_CLOCK} - {_STARTED} < {limit}"
+def _holding(condition: str, limit: int, *, is_java: bool) -> tuple[tuple[str, str], ...]:
+    """The members of the class that say whether the launch screen stays: the brief's condition, and an end to it."""
+    late = f"(System.nanoTime() - {_STARTED}) / 1_000_000 < {limit}"
     if is_java:
-        return (f"final long {_STARTED} = {_CLOCK};", f"{call}.setKeepOnScreenCondition(() -> {waits});")
-    return (f"val {_STARTED} = {_CLOCK}", f"{call}.setKeepOnScreenCondition {{ {waits} }}")
+        lines = (
+            f"private final long {_STARTED} = System.nanoTime();",
+            f"private boolean {_HOLDS}() {{",
+            f"    boolean isWaiting = {condition};",
+            f"    return isWaiting && {late};",
+        )
+    else:
+        lines = (
+            f"private val {_STARTED} = System.nanoTime()",
+            f"private fun {_HOLDS}(): Boolean {{",
+            f"    val isWaiting: Boolean = {condition}",
+            f"    return isWaiting && {late}",
+        )
+    reasons = ("when the launch began", "whether the launch screen stays", "hold_while", "hold_limit_ms")
+    return (*zip(lines, reasons, strict=True), ("}", "end"))
 
 
 def theme_lines(project: Project, source: ActivitySource, theme: str, r_package: str | None) -> FirstLines:
@@ -105,6 +124,23 @@ def _names_another(project: Project, source: ActivitySource) -> bool:
         return True
     folder = source.path.rpartition("/")[0]
     return f"{folder}/SplashScreen.java" in project or f"{folder}/SplashScreen.kt" in project
+
+
+def unknown_name(project: Project, source: ActivitySource, condition: str) -> str | None:
+    """Return the name that a condition begins with, if neither the activity's class (or one above it in the project) nor its file knows it."""
+    parsed = project.source(source.path)
+    name = parsed.leading_name(condition)
+    if name is None or parsed.declares(source.class_name, name):
+        return None
+    above = (project.source(path) for path in source.chain)
+    if any(found.declares(found.path.rpartition("/")[2].partition(".")[0], name) for found in above):
+        return None
+    folder = source.path.rpartition("/")[0]
+    declared = re.compile(rf"\b(?:class|object|interface|enum|record)\s+{re.escape(name)}\b".encode())
+    siblings = (
+        path for path in project.below(folder) if path.rpartition("/")[0] == folder and path.endswith((".kt", ".java"))
+    )
+    return None if any(declared.search(project.read(path)) for path in siblings) else name
 
 
 def refuse_bad_condition(project: Project, source: ActivitySource, condition: str, place: Place | None) -> None:

@@ -15,6 +15,7 @@ from rivelt.platforms.android.make.code import (
     refuse_bad_condition,
     theme_call,
     theme_lines,
+    unknown_name,
     with_first_lines,
 )
 from rivelt.platforms.android.make.launch_theme import Theme
@@ -196,9 +197,10 @@ class _Planner:
     def _hold_step(self, source: ActivitySource) -> tuple[ManualStep, ...]:
         if self.options.hold_while is None:
             return ()
-        line = install_lines(self.project, source, self.options).statements
+        lines = install_lines(self.project, source, self.options)
         title = "The app makes the install call itself: replace it, so that the launch screen stays while it has to"
-        return (ManualStep(title, source.installs_itself, line),)
+        members = tuple(line for line, _ in lines.members)
+        return (ManualStep(title, source.installs_itself, (*lines.statements, "", *members)),)
 
     # What is refused, and what is said
 
@@ -243,6 +245,10 @@ class _Planner:
                 "Android 12 and later show no picture behind the mark: there the ground is flat; up to Android 11 the backdrop is shown"
             )
         source = self.site.source
+        if name := self._unknown_name(source):
+            notes.append(
+                f"`android.hold_while` begins with {name}, which the activity neither declares nor imports: see that it compiles"
+            )
         if source is not None and source.only_waits:
             notes.append(
                 f"{self.site.activity} only waits and moves on: from Android 12 on people see it after the system's launch screen; start with the activity it leads to"
@@ -252,6 +258,13 @@ class _Planner:
                 f"compileSdk is {self.site.compile_sdk}: what Android 12 and later show can be set from compileSdk 31 on"
             )
         return tuple(notes)
+
+    def _unknown_name(self, source: ActivitySource | None) -> str | None:
+        """The name that the hold condition begins with, if the activity's source does not know it."""
+        condition = self.options.hold_while
+        if source is None or source.problem is not None or condition is None:
+            return None
+        return unknown_name(self.project, source, condition)
 
     def _unused(self, made: Plan) -> tuple[str, ...]:
         """Launch images that nothing uses once the plan is carried out."""
