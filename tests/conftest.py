@@ -53,7 +53,7 @@ def run_here(arguments: tuple[object, ...], cwd: Path, env: Mapping[str, str]) -
     from rivelt.cli.main import run
 
     before = Path.cwd()
-    out, err = io.StringIO(), io.StringIO()
+    out, err = (io.TextIOWrapper(io.BytesIO(), encoding="utf-8", newline="") for _ in range(2))
     with pytest.MonkeyPatch.context() as patch, redirect_stdout(out), redirect_stderr(err):
         for name, value in {"COLUMNS": "200", **env}.items():
             patch.setenv(name, value)
@@ -63,8 +63,15 @@ def run_here(arguments: tuple[object, ...], cwd: Path, env: Mapping[str, str]) -
             code = run([str(argument) for argument in arguments])
         finally:
             os.chdir(before)
-    assert "Traceback" not in err.getvalue(), err.getvalue()
-    return Run(code, out.getvalue(), err.getvalue())
+    said, told = (_text(stream) for stream in (out, err))
+    assert "Traceback" not in told, told
+    return Run(code, said, told)
+
+
+def _text(stream: io.TextIOWrapper) -> str:
+    stream.flush()
+    assert isinstance(stream.buffer, io.BytesIO)
+    return stream.buffer.getvalue().decode()
 
 
 @pytest.fixture

@@ -157,9 +157,8 @@ class Job:
         found = (
             site for target in TARGETS if target in chosen for site in platform(target).survey(project, self._brief)
         )
-        return tuple(
-            replace(site, blocked=project.unknown_in(site.homes)) if site.blocked is None else site for site in found
-        )
+        # What is missing where not all could be read may well be there: that is said first.
+        return tuple(replace(site, blocked=project.unknown_in(site.homes) or site.blocked) for site in found)
 
     @cached_property
     def targets(self) -> tuple[str, ...]:

@@ -239,6 +239,14 @@ def read_file(path: Path, most: int = MAX_FILE) -> bytes:
         folder.close()
 
 
+_AS_WHOM = {"effective_ids": True} if os.access in os.supports_effective_ids else {}
+
+
+def can_read(path: str) -> bool:
+    """Return whether this process may read a file; links are followed."""
+    return os.access(path, os.R_OK, **_AS_WHOM)
+
+
 # Names
 
 TOOL_FOLDERS = frozenset({".git", ".hg", ".rivelt", ".svn"})

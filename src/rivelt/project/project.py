@@ -95,7 +95,7 @@ class Project:
         return not any(one.kind in {"folder", "file"} for one in self.unread)
 
     def unknown_in(self, folders: Iterable[str]) -> BadInput | None:
-        """Return why some folders are not known whole: one in them cannot be listed, or a link in them leads out of the project.
+        """Return why some folders are not known whole: one in them, or a source, cannot be read, or a link in them leads out of the project.
 
         "" is all of the project. Links do not count anywhere in it, nor in hidden folders: tools put them there, to what they fetched.
         """
@@ -106,6 +106,8 @@ class Project:
             if one.kind == "folder" and (is_inside or "" in homes):
                 hint = "Fix its permissions: what is in it is unknown."
                 return BadInput(f"this folder cannot be read: {one.reason}", place=Place(one.path), hint=hint)
+            if one.kind in {"file", "odd"} and is_inside and one.path.endswith(SOURCES):
+                return BadInput(f"this file cannot be read: {one.reason}", place=Place(one.path), hint="Fix that.")
             if one.kind == "outside" and is_inside and not is_tools:
                 return BadInput(one.reason, place=Place(one.path), hint="Put what it leads to into the project.")
         return None

@@ -14,7 +14,7 @@ from pathlib import Path, PurePosixPath
 from typing import Literal, TypeAlias
 
 from rivelt.disk.folder import MAX_FILE
-from rivelt.disk.tree import TOOL_FOLDERS, Tree
+from rivelt.disk.tree import TOOL_FOLDERS, Tree, can_read
 from rivelt.errors import BadInput, Place
 from rivelt.picture import ImageFile, PlannedFile
 
@@ -95,7 +95,8 @@ class Snapshot:
             raise BadInput(f"{_shown(root)} is not a folder", hint="Give the folder of the native projects.")
         found = _Search(root)
         found.search()
-        return cls(found.files, linked=found.linked, unread=found.unread, probe=found.probe)
+        unread = sorted(found.unread, key=lambda one: one.path)
+        return cls(found.files, linked=found.linked, unread=unread, probe=found.probe)
 
     def __contains__(self, path: object) -> bool:
         return path in self._files or path in self._linked or (isinstance(path, str) and self._found(path) is not None)
@@ -218,7 +219,7 @@ class _Search:
                 self._add(path, entry, links)
 
     def _add(self, path: str, entry: os.DirEntry[str], links: tuple[str, ...]) -> None:
-        if not os.access(entry.path, os.R_OK):
+        if not can_read(entry.path):
             self._skip(path, os.strerror(errno.EACCES), "file")
         elif not entry.is_file(follow_symlinks=False):
             self._skip(path, "it is a pipe, a socket or a device, not a file", "odd")
@@ -233,6 +234,7 @@ class _Search:
             return  # a broken link holds nothing; who would write there is stopped by it
         except OSError as error:
             self._skip(path, error.strerror or "the link cannot be followed", "odd")
+            (self.linked if links else self.files)[path] = self._reader(path)
             return
         if target != self._real and not target.startswith(self._real.rstrip(os.sep) + os.sep):
             self._skip(path, "a link that leads out of the project", "outside")
@@ -241,7 +243,7 @@ class _Search:
             is_around = f"{here}{os.sep}".startswith(target.rstrip(os.sep) + os.sep)
             if name not in IGNORED_FOLDERS and not is_around and target not in links:
                 yield path, (*links, target)
-        elif stat.S_ISREG(status.st_mode) and os.access(target, os.R_OK):
+        elif stat.S_ISREG(status.st_mode) and can_read(target):
             (self.linked if links else self.files)[path] = self._reader(path)
         else:
             self._skip(path, "the link leads to something that cannot be read", "odd")

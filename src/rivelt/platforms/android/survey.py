@@ -97,7 +97,8 @@ class _Module:
         build = read_build(self.project, module)
         if build.is_library:
             return None
-        blank = AndroidSite("android", module or ".", module=module, manifest=self.path, build=build)
+        homes = (module,) if module else ("src", "res")
+        blank = AndroidSite("android", module or ".", module=module, manifest=self.path, build=build, homes=homes)
         try:
             manifest = read_manifest(self.project, self.path)
             return self._described(blank, self._with_one_launcher(manifest, is_application=build.is_application), build)
@@ -160,7 +161,7 @@ class _Module:
             code_build=self._build_of(source, build),
             manifest_min_sdk=manifest.min_sdk,
             # An activity that is not found in the module may be anywhere.
-            homes=(*((blank.module,) if blank.module else ("src", "res")), *(("",) if source is None else ())),
+            homes=blank.homes if source is not None else (*blank.homes, ""),
         )
         shown = [f"{screen.system}: {scene(self.project, site, screen, 'light').title}" for screen in screens()]
         return replace(site, facts=self._facts(site, resources), touches=self._touches(site), today="; ".join(shown))

@@ -53,7 +53,8 @@ def _sites(project: Project, path: str, options: IosTable) -> list[IosSite]:
 
 def _site(project: Project, target: AppTarget, options: IosTable) -> IosSite:
     path = target.pbx.path
-    site = IosSite("ios", f"{parent(path)}: {target.name}", project_file=path, target_name=target.name)
+    homes = (target.folder,) if target.folder else ()
+    site = IosSite("ios", f"{parent(path)}: {target.name}", project_file=path, target_name=target.name, homes=homes)
     try:
         site = _described(project, target, site, options)
         today = scene(project, site, screens()[0], "light").title
