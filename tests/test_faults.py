@@ -13,7 +13,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import BRIEF, MARK, Command, read_tree, small_android, write_tree
+from conftest import BRIEF, Command, read_tree, small_android, write_tree
 from faults import ALL, disturbed, failing, killed_at
 from rivelt import job
 from rivelt.errors import BadInput, Refused, RiveltError
@@ -23,18 +23,17 @@ from rivelt.workspace.compare import Changes
 PACKAGE = (
     '<Package xmlns:u="urn:u"><Applications><Application><u:VisualElements/></Application></Applications></Package>'
 )
-QUICK = 37
+UPLOADS = BRIEF.replace('"Tern"', '"Tern"\ntargets = ["uploads", "windows"]') + '[uploads]\nsizes = ["300x600"]\n'
+QUICK = 7
 """The distance of the calls at which the quick tests do something."""
 
 
 def project(tmp_path: Path) -> Path:
     """A small project in which there is something to edit, to make (folders too) and to remove."""
-    files = small_android(brief=BRIEF + "[windows]\nhigh_contrast = true\n")
-    root = write_tree(tmp_path / "tern", {**files, "win/Package.appxmanifest": PACKAGE})
+    root = write_tree(tmp_path / "tern", {**small_android(brief=UPLOADS), "win/Package.appxmanifest": PACKAGE})
     commit.apply(job.open_brief(root).changes())
     shutil.rmtree(root / ".rivelt")
-    brief = (BRIEF + "[dark]\nground = 'navy'\n").replace("#F3EBDD", "#112233")
-    return write_tree(root, {"rivelt.toml": brief, "mark.svg": MARK.replace("1F6E7D", "77EEDD")})
+    return write_tree(root, {"rivelt.toml": UPLOADS.replace("#F3EBDD", "#112233") + 'out = "fresh/deep"\n'})
 
 
 def own(root: Path) -> dict[str, bytes]:
@@ -104,8 +103,8 @@ def failures(world: World, work: Callable[[], object], distance: int, *, onwards
 def test_a_disk_that_fails_loses_nothing(world: World, what: str, distance: int, *, onwards: bool) -> None:
     work = undo_of(world) if what == "undo" else lambda: commit.apply(world.changes)
     said = list(failures(world, work, distance, onwards=onwards))
-    assert len(said) * distance > 1000, "there are many calls at which the disk can fail"
-    assert sum(map(bool, said)) > len(said) * 0.8
+    assert len(said) * distance > 250, "there are many calls at which the disk can fail"
+    assert sum(map(bool, said)) > len(said) * 0.7
     assert not any("changed while" in one for one in said), "a disk that fails is not somebody's edit"
 
 
@@ -124,7 +123,7 @@ def test_a_process_that_is_killed_is_announced_and_undone(
         world.set_right()
         world.again()
         number += distance
-    assert number > 200
+    assert number > 80
 
 
 def in_place(path: Path) -> None:
@@ -186,15 +185,15 @@ def test_an_edit_that_is_saved_meanwhile_survives(world: World, action: str, how
             commit.undo(world.root, force=True)
         world.again()
         number += distance
-    assert refused or (action, how) == ("create", "in place")
+    assert refused or action == "create"
 
 
 def test_undo_follows_no_link_that_appeared_meanwhile(world: World, rivelt: Command) -> None:
     commit.apply(world.changes)
     edited = next(change.path for change in world.changes.files if change.action == "edit")
-    folder = world.root / "app/src/main"
-    folder.rename(world.outside.parent / "main")
-    folder.symlink_to(world.outside.parent / "main")
+    folder = world.root / "win"
+    folder.rename(world.outside.parent / "win")
+    folder.symlink_to(world.outside.parent / "win")
     by_link(world.root / edited, world.outside)
     before = read_tree(world.outside.parent)
     refused = rivelt("undo", cwd=world.root)
@@ -204,7 +203,7 @@ def test_undo_follows_no_link_that_appeared_meanwhile(world: World, rivelt: Comm
     assert read_tree(world.outside.parent) == before
     assert "an earlier undo was stopped halfway" in rivelt("survey", cwd=world.root).err
     folder.unlink()
-    (world.outside.parent / "main").rename(folder)
+    (world.outside.parent / "win").rename(folder)
     assert rivelt("undo", "--force", cwd=world.root).code == 0
     assert own(world.root) == world.old
 

@@ -139,6 +139,46 @@ def test_only_the_shell_knows_the_interface() -> None:
         assert not re.search(r"\bprint\(", text), path
 
 
+CHANGES_DISK = {
+    *(
+        "chmod",
+        "chown",
+        "fchmod",
+        "fchown",
+        "hardlink_to",
+        "link",
+        "makedirs",
+        "mkdir",
+        "open",
+        "removedirs",
+        "rename",
+        "renames",
+    ),
+    *("rmdir", "rmtree", "symlink", "symlink_to", "touch", "truncate", "unlink", "write_bytes", "write_text"),
+}
+READS_FILES = {"read_bytes", "read_text"}
+
+
+def test_only_the_disk_touches_files() -> None:
+    """Every file that is written goes through `rivelt.disk.folder`, and every file of a stranger's is read by it."""
+    # The lock of a project is a descriptor, or a file of the system's own; the machine's name is no project's; packages read what they ship.
+    writers = {"workspace/lock.py", "workspace/journal.py", "cli/main.py", "cli/output.py"}
+    readers = {"pixels/type.py", "platforms/facts.py", "rules/rulebook.py", "brief/schema.py", "demo/layout.py"}
+    for path in ROOT.rglob("*.py"):
+        name = path.relative_to(ROOT).as_posix()
+        if name.startswith(("disk/", "demo/skerryline/")):
+            continue
+        for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
+            if not isinstance(node, ast.Call):
+                continue
+            function = node.func
+            called = function.attr if isinstance(function, ast.Attribute) else getattr(function, "id", "")
+            of_job = isinstance(function, ast.Attribute) and getattr(function.value, "id", "") == "job"
+            assert called not in CHANGES_DISK or of_job or name in writers, f"{name}:{node.lineno}: {called}"
+            is_method = isinstance(function, ast.Attribute)
+            assert called not in READS_FILES or not is_method or name in readers, f"{name}:{node.lineno}: {called}"
+
+
 @pytest.mark.parametrize(
     "code",
     [

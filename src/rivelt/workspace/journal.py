@@ -24,7 +24,7 @@ from typing import Annotated, Literal, TypeAlias, get_args
 
 import msgspec
 
-from rivelt.disk.folder import Folder, identity, is_link
+from rivelt.disk.folder import Folder, NotRegular, TooLarge, identity, is_link
 from rivelt.disk.tree import Tree, in_tool_folder, wipe
 from rivelt.errors import BadInput, Place
 from rivelt.workspace.change import Change, sha256
@@ -262,6 +262,7 @@ def read(tree: Tree, number: int) -> Journal:
 
     Raises:
         BadInput: it is damaged, of another version, or names what no journal of Rivelt's names.
+        OSError: it cannot be read.
     """
     where = f"{FOLDER}/{number:04d}"
     hint = "Take the files back from version control, then remove that folder."
@@ -278,7 +279,7 @@ def read(tree: Tree, number: int) -> Journal:
             word = "a later" if version > JOURNAL_FORMAT else "an earlier"
             raise BadInput(f"the journal in {where} is of {word} version of Rivelt", hint=hint)
         record = msgspec.json.decode(data, type=Record)
-    except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+    except (TooLarge, NotRegular, msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         raise BadInput(f"the journal in {where} is damaged", hint=hint) from error
     for path in (*(entry.path for entry in record.entries), *record.made_folders):
         if in_tool_folder(path) or path.startswith("/") or ".." in path.split("/"):

@@ -14,7 +14,7 @@ _MARK = b"made by rivelt"
 _MARKED_WITHIN = 2000
 _CATALOG_MARK = b'"author" : "rivelt"'
 _IMAGES = (b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff", b"PK\x03\x04", b"PK\x05\x06")
-_USUAL = ("rivelt",)
+_USUAL = ("rivelt", "uploads")
 
 
 def generated_words(brief: Brief) -> tuple[str, ...]:
