@@ -113,8 +113,13 @@ def test_a_disk_that_fails_loses_nothing(world: World, what: str, distance: int,
 def test_a_process_that_is_killed_is_announced_and_undone(
     world: World, rivelt: Command, what: str, distance: int
 ) -> None:
-    work = undo_of(world) if what == "undo" else lambda: commit.apply(world.changes)
+    undoing = undo_of(world)
     clean = (world.old, own(world.root))
+    work: Callable[[], object] = undoing
+    if what == "apply":
+        undoing()
+        world.keep()
+        work = lambda: commit.apply(world.changes)  # noqa: E731
     number = 1
     while killed_at(number, work):
         said = rivelt("survey", cwd=world.root).err if number % 5 == 1 else None

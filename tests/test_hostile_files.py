@@ -3,6 +3,7 @@ nothing is lost, and the next command knows what to do."""
 
 from __future__ import annotations
 
+import hashlib
 import json
 import os
 import shutil
@@ -352,3 +353,138 @@ def test_what_cannot_be_read_is_unknown_and_never_absent(everybodys: Path, rivel
     assert checked["summary"]["unknown"] > 20
     assert before == {name: (everybodys / name).stat().st_mtime_ns for name in before}
     assert not (everybodys / "rivelt.lock").exists()
+
+
+# What comes with a repository: lock files and journals
+
+
+def forged(root: Path, *entries: dict[str, str | None], state: str = "applied", **more: object) -> None:
+    record = {"format": 2, "entries": list(entries), "made_folders": [], "signature": "0" * 64, **more}
+    write_tree(root, {f".rivelt/0001/{state}.json": json.dumps(record)})
+
+
+def entry(path: str, before: bytes | None, after: bytes | None) -> dict[str, str | None]:
+    digests = [None if content is None else hashlib.sha256(content).hexdigest() for content in (before, after)]
+    return {"path": path, "before": digests[0], "after": digests[1]}
+
+
+@pytest.mark.parametrize("state", ["applied", "applying", "undoing"])
+def test_a_journal_of_a_stranger_deletes_and_writes_nothing_unasked(
+    tmp_path: Path, rivelt: Command, state: str
+) -> None:
+    root = write_tree(tmp_path / "tern", {**small_android(), "main.c": "int main;", "kept.c": "new"})
+    forged(root, entry("main.c", None, b"int main;"), entry("kept.c", b"old", b"new"), state=state)
+    write_tree(root, {".rivelt/0001/old/0001": "old"})
+    before = read_tree(root)
+    refused = rivelt("undo", cwd=root)
+    assert (refused.code, "was not written on this machine" in refused.err) == (3, True)
+    assert read_tree(root) == before
+    assert rivelt("undo", "--force", cwd=root).code == 0
+    assert not (root / "main.c").exists()
+    assert (root / "kept.c").read_text() == "old"
+
+
+@pytest.mark.parametrize(
+    "path",
+    [
+        ".git/hooks/post-checkout",
+        "a/.GIT/config",
+        ".rivelt/0002/x",
+        "../x",
+        "/etc/x",
+        "x\n",
+        "git~1/config",
+        ".g\u200dit/x",
+    ],
+)
+def test_a_journal_names_no_folder_of_a_tool(tmp_path: Path, rivelt: Command, path: str) -> None:
+    root = write_tree(tmp_path / "tern", {**small_android(), ".git/hooks/keep": ""})
+    forged(root, entry(path, b"x", None))
+    write_tree(root, {".rivelt/0001/old/0000": "x"})
+    before = read_tree(tmp_path)
+    for command in (("undo",), ("undo", "--force"), ("apply",), ("undo", "--list")):
+        assert rivelt(*command, cwd=root).code == 2
+    assert read_tree(tmp_path) == before
+
+
+@pytest.mark.parametrize(
+    "content",
+    [
+        b"",
+        b"{",
+        b"[]",
+        b"null",
+        b'{"format": 3}',
+        b'{"format": 1}',
+        b'{"format": 2, "entries": [{"path": 7}], "made_folders": []}',
+        b"[" * 100_000,
+    ],
+)
+def test_a_journal_that_is_none_is_told(tmp_path: Path, rivelt: Command, content: bytes) -> None:
+    root = write_tree(tmp_path / "tern", {**small_android(), ".rivelt/0001/applied.json": content})
+    for command in (("undo",), ("undo", "--force"), ("apply",), ("check",)):
+        done = rivelt(*command, cwd=root)
+        assert (done.code, "the journal in .rivelt/0001 is" in done.err) == (2, True), done.err
+
+
+def test_a_set_id_bit_is_never_given(tmp_path: Path, rivelt: Command) -> None:
+    root = write_tree(tmp_path / "tern", small_android())
+    manifest = root / "app/src/main/AndroidManifest.xml"
+    manifest.chmod(0o6755)
+    assert rivelt("apply", cwd=root).code == 0
+    assert manifest.stat().st_mode & 0o7777 == 0o755
+
+
+def locked(root: Path, files: dict[str, bytes]) -> None:
+    lines = [
+        f'"{path}" = {{site = "android app", sha256 = "{hashlib.sha256(data).hexdigest()}"}}'
+        for path, data in files.items()
+    ]
+    write_tree(root, {**files, "rivelt.lock": "\n".join(["format = 1", "[files]", *lines, ""])})
+
+
+OURS = b"<!-- Made by rivelt from rivelt.toml. -->\n<resources/>\n"
+
+
+def test_a_lock_file_of_a_stranger_deletes_nothing_unasked(tmp_path: Path, rivelt: Command) -> None:
+    root = write_tree(tmp_path / "tern", small_android())
+    files = {
+        "main.c": b"int main;",
+        "app/src/main/res/values/colors.xml": OURS,
+        f"{RES}/drawable/rivelt_old.xml": b"<x/>",
+    }
+    locked(root, {**files, f"{RES}/values-v19/rivelt_launch.xml": OURS})
+    before = read_tree(root)
+    for command in (("apply",), ("apply", "--dry-run")):
+        refused = rivelt(*command, cwd=root)
+        assert (refused.code, "names files that nothing shows Rivelt to have made" in refused.err) == (3, True)
+        assert all(path in refused.err for path in files)
+        assert "values-v19" not in refused.err
+        assert read_tree(root) == before
+    assert rivelt("apply", "--force", cwd=root).code == 0
+    assert not any((root / path).exists() for path in files)
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+
+def test_what_was_made_here_goes_without_being_asked_for(tmp_path: Path, rivelt: Command) -> None:
+    """The journal of this machine knows what nothing in the file shows: here a prefix that the brief does not have any more."""
+    root = write_tree(tmp_path / "tern", small_android(brief=BRIEF + '[android]\nprefix = "gull_"\n'))
+    assert rivelt("apply", cwd=root).code == 0
+    clone = shutil.copytree(root, tmp_path / "clone", ignore=shutil.ignore_patterns(".rivelt"))
+    for home, code in ((root, 0), (clone, 3)):
+        (home / "rivelt.toml").write_text(BRIEF)
+        done = rivelt("apply", cwd=home)
+        assert done.code == code, done.err
+        assert (home / RES / "drawable-mdpi/gull_mark.png").exists() == (code == 3)
+
+
+@pytest.mark.parametrize("path", [".git/hooks/x", "../x", "/x", "a\x1bb"])
+def test_a_lock_file_names_no_folder_of_a_tool(tmp_path: Path, rivelt: Command, path: str) -> None:
+    root = write_tree(tmp_path / "tern", small_android())
+    locked(root, {})
+    entry = json.dumps(path) + f' = {{site = "android app", sha256 = "{"0" * 64}"}}\n'
+    (root / "rivelt.lock").write_text((root / "rivelt.lock").read_text() + entry)
+    done = rivelt("apply", cwd=root)
+    assert (done.code, "the lock file names what Rivelt never writes to" in done.err) == (2, True)
+    assert "\x1b" not in done.err

@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import read_tree, write_tree
+from rivelt.disk.tree import in_tool_folder
 from rivelt.errors import BadInput, Place, Problems, Refused, raise_all
 from rivelt.project.snapshot import Snapshot, join, parent
 from rivelt.workspace import journal
@@ -17,7 +18,10 @@ from rivelt.workspace.change import Change
 from rivelt.workspace.commit import commit, undo
 from rivelt.workspace.lockfile import Lock, LockedFile, read_lock
 
-names = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, max_size=20)
+# What a lock file may name: a path in the project.
+names = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, max_size=20).filter(
+    lambda name: not name.startswith("/") and ".." not in name.split("/") and not in_tool_folder(name)
+)
 digests = st.text("0123456789abcdef", min_size=64, max_size=64)
 
 

@@ -39,8 +39,8 @@ _EARLIER = "journal.json"  # what a journal of the first format is called
 _MOST_BYTES = 64 * 1024 * 1024
 _NUMBER = re.compile(r"[0-9]{4,9}")
 
-_Digest = Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}$")]
-_Path = Annotated[str, msgspec.Meta(min_length=1, max_length=4096, pattern=r"^[^\x00-\x1f\x7f]*$")]
+_Digest = Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}\\Z")]
+_Path = Annotated[str, msgspec.Meta(min_length=1, max_length=4096, pattern=r"^[^\x00-\x1f\x7f]*\Z")]
 
 
 class JournalEntry(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

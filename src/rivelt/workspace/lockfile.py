@@ -20,7 +20,7 @@ _CONTROLS = frozenset(map(chr, (*range(0x20), 0x7F)))
 _HEADER = "# What rivelt generated, and from what. Commit this file; do not edit it."
 
 
-_Digest = Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}$")]
+_Digest = Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}\\Z")]
 _Name = Annotated[str, msgspec.Meta(min_length=1, max_length=4096)]
 
 
@@ -29,7 +29,7 @@ class LockedFile(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     site: _Name
     sha256: _Digest
-    recipe: Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}( [a-z]+)?$")] | None = None
+    recipe: Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}( [a-z]+)?\\Z")] | None = None
 
 
 class _Table(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
