@@ -67,7 +67,7 @@ def test_what_no_estimate_sees_is_ended_by_a_limit(monkeypatch: pytest.MonkeyPat
     """Within all numbers, and still far too slow: the process that draws it is ended."""
     monkeypatch.setattr("rivelt.art.trial.SECONDS", 1)
     monkeypatch.setattr(Budget, "excess", lambda _: None)
-    drawing = f"{HEAD}{ENDLESS['a large matrix']}</svg>".encode()
+    drawing = f"{HEAD}{ENDLESS['a novel']}</svg>".encode()
     with pytest.raises(BadInput, match="takes too long to draw: more than 1 s"):
         read_art(drawing, "art.svg")
 
