@@ -205,6 +205,47 @@ def test_the_launch_screen_is_held_but_never_for_good(
     assert "splashscreen" not in source.lower()
 
 
+@pytest.mark.parametrize(
+    ("condition", "change", "more"),
+    [
+        ("model.isReady", ("{\n", "{\n    private val model = Model()\n"), {}),
+        ("isReady()", ("{\n", "{\n    private fun isReady() = true\n"), {}),
+        ("model.isReady", ("class Main", "class Main(val model: Model)"), {}),
+        ("Model.isReady", ("class Main", "object Model { val isReady = true }\n\nclass Main"), {}),
+        ("State.isReady", ("import android.os.Bundle", "import android.os.Bundle\nimport example.model.State"), {}),
+        (
+            "Now.isReady",
+            ("import android.os.Bundle", "import android.os.Bundle\nimport example.model.State as Now"),
+            {},
+        ),
+        ("anything", ("import android.os.Bundle", "import android.os.Bundle\nimport example.model.*"), {}),
+        ("Sibling.isReady", None, {"Sibling.kt": "package example.tern\n\nobject Sibling { val isReady = true }\n"}),
+        (
+            "above",
+            (": AppCompatActivity()", ": Base()"),
+            {"Base.kt": "package example.tern\n\nopen class Base : AppCompatActivity() {\n    val above = true\n}\n"},
+        ),
+        ("true", None, {}),
+        ("this.isFinishing", None, {}),
+    ],
+)
+def test_a_condition_of_names_that_the_activity_knows_is_taken_as_it_is(
+    tmp_path: Path, rivelt: Command, condition: str, change: tuple[str, str] | None, more: dict[str, str]
+) -> None:
+    root = project(tmp_path, f"hold_while = '{condition}'")
+    source = root / SOURCE
+    if change is not None:
+        text = source.read_text()
+        assert change[0] in text
+        source.write_text(text.replace(*change, 1))
+    for name, text in more.items():
+        source.with_name(name).write_text(text)
+    done = rivelt("apply", cwd=root)
+    assert done.code == 0, done.err
+    assert "neither declares nor imports" not in done.out
+    assert f"val isWaiting: Boolean = {condition} //" in source.read_text()
+
+
 def test_hold_while_is_refused_without_the_library(tmp_path: Path, rivelt: Command) -> None:
     root = project(tmp_path, 'way = "platform"\nhold_while = "x"')
     done = rivelt("apply", cwd=root)

@@ -10,12 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from openstep_parser import OpenStepDecoder
 
+from rivelt.edit.lines import Lines
 from rivelt.edit.openstep import parse_openstep
 from rivelt.edit.plist import Plist
 from rivelt.edit.splice import Splice, spliced
 from rivelt.edit.xcode import NewMember, XcodeEdit, XcodeProject
 from rivelt.edit.xml import parse_xml
-from rivelt.errors import BadInput
+from rivelt.errors import BadInput, Place
 from rivelt.platforms.android.make.manifest import main_manifest
 from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.native.manifest import read_manifest
@@ -233,3 +234,27 @@ def test_inserting_keeps_every_byte(data: bytes, insertions: list[tuple[int, byt
     position = 0
     for byte in data:  # the bytes from before are all there, in their order
         position = result.index(byte, position) + 1
+
+
+@pytest.mark.parametrize(
+    ("inside", "line", "what"),
+    [
+        ("<key>A</key>\n<key>B</key>\n<string>b</string>", 2, "a key without a value"),
+        ("<string>a</string>\n<key>B</key>\n<string>b</string>", 2, "a value without a key"),
+        ("<key>A</key>\n<string>a</string>\n<key>B</key>", 4, "a key without a value"),
+        ("<key>A</key><string>a</string>\n<string>b</string>", 3, "a value without a key"),
+        ("<key>A</key>\n<dict>\n<key>B</key>\n</dict>", 4, "a key without a value"),
+    ],
+)
+def test_a_property_list_whose_keys_and_values_do_not_pair_is_refused(inside: str, line: int, what: str) -> None:
+    """Readers disagree on what such a list says; editing it would add a key again and again."""
+    with pytest.raises(BadInput, match=what) as caught:
+        Plist(f"<plist><dict>\n{inside}\n</dict></plist>".encode(), "Info.plist")
+    assert caught.value.place is not None
+    assert caught.value.place.line == line
+
+
+@given(st.lists(st.sampled_from([b"\n", b"\r\n", b"ab", b"\xc3\xa9"]), max_size=30).map(b"".join), st.data())
+def test_places_counted_once_are_those_counted_each_time(data: bytes, choose: st.DataObject) -> None:
+    offset = choose.draw(st.integers(0, len(data)))
+    assert Lines(data, "f").place(offset) == Place.at("f", data, offset)

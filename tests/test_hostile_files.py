@@ -8,6 +8,8 @@ import json
 import os
 import shutil
 import signal
+import subprocess
+import sys
 import tempfile
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -16,6 +18,7 @@ from pathlib import Path
 import pytest
 
 from conftest import BRIEF, Command, read_tree, small_android, write_tree
+from test_apple_projects import FILES
 from test_web import MANIFEST as WEB_MANIFEST
 from test_web import PAGE
 
@@ -103,6 +106,10 @@ SPOILT: dict[str, tuple[Callable[[Path, Path], None], set[int]]] = {
     "a pipe as art": (pipe("mark.svg"), {2}),
     "a pipe as a plate": (pipe(f"{RES}/drawable-mdpi/rivelt_mark.png"), {1, 2}),
     "a pipe as the brief": (pipe("rivelt.toml"), {2}),
+    "a link to itself as the brief": (link("rivelt.toml", "rivelt.toml"), {2}),
+    "a link to itself as art": (link("mark.svg", "mark.svg"), {2}),
+    "art with a zero in its name": (file("rivelt.toml", BRIEF.replace("mark.svg", "a\\u0000b.svg")), {2}),
+    "art of a name without end": (file("rivelt.toml", BRIEF.replace("mark", "m" * 5000)), {2}),
     "a pipe as a page": (pipe("web/index.html"), {1}),
     "a pipe for the journals": (pipe(".rivelt"), {2}),
     "a link as the folder of the journals": (link(".rivelt", "outside"), {2}),
@@ -488,3 +495,42 @@ def test_a_lock_file_names_no_folder_of_a_tool(tmp_path: Path, rivelt: Command, 
     done = rivelt("apply", cwd=root)
     assert (done.code, "the lock file names what Rivelt never writes to" in done.err) == (2, True)
     assert "\x1b" not in done.err
+
+
+# Size
+
+
+def memory_of(command: list[str], cwd: Path) -> tuple[int, float, int]:
+    """Run a command; its exit code, its processor time in seconds, and the most memory that it held, in MB."""
+    script = (
+        "import resource, subprocess, sys\n"
+        "code = subprocess.run([sys.executable, '-m', 'rivelt', *sys.argv[1:]], stdout=subprocess.DEVNULL).returncode\n"
+        "used = resource.getrusage(resource.RUSAGE_CHILDREN)\n"
+        "print(code, used.ru_utime + used.ru_stime, used.ru_maxrss // 1024)"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", script, *command], cwd=cwd, capture_output=True, text=True, timeout=300
+    )
+    code, seconds, size = done.stdout.split()
+    return int(code), float(seconds), int(size)
+
+
+@pytest.mark.slow
+def test_what_is_far_too_large_is_not_read(tmp_path: Path) -> None:
+    root = write_tree(tmp_path / "tern", {**FILES, **small_android(), "web/m.webmanifest": WEB_MANIFEST})
+    _, _, usual = memory_of(["survey"], root)
+    with (root / "web/index.html").open("wb") as page:
+        page.truncate(2_000_000_000)
+    item = "<key>K{}</key><string>v</string>"
+    text = "<plist><dict>" + "".join(map(item.format, range(1_500_000))) + "</dict></plist>"
+    write_tree(root, {"App/Info.plist": text})
+    assert (root / "App/Info.plist").stat().st_size > 54_000_000
+    for command in (["survey"], ["check"], ["apply"]):
+        code, _, held = memory_of(command, root)
+        assert code in {0, 1, 2}
+        assert held < usual + 200
+    write_tree(root, {"App/Info.plist": text[:13_000_000].rpartition("<key>")[0] + "</dict></plist>"})
+    code, seconds, held = memory_of(["survey"], root)
+    assert (code, held < 1000) == (1, True)
+    _, before, _ = memory_of(["survey", "--only", "android"], root)
+    assert seconds < 10 * max(before, 1.0)

@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from rivelt.brief.find import brief_file, find_brief, narrowed, refuse_unknown, shown_path
-from rivelt.disk.tree import read_file
+from rivelt.disk.tree import read_file, resolved
 from rivelt.errors import BadInput, Place, Refused, RiveltError
 from rivelt.platforms import TARGETS, platform, platform_tables
 from rivelt.progress import Progress, no_progress
@@ -50,11 +50,11 @@ def open(source: Path | None = None, *, only: Sequence[str] = ()) -> Job:  # noq
         BadInput: there is nothing there, the brief has problems, or there is no such target.
     """
     refuse_unknown(only, TARGETS)
-    if source is not None and not source.exists():
+    if source is not None and not os.path.lexists(source):
         raise BadInput(f"there is no {source}", hint="Give a brief, or the folder of a project.")
     folder = source or Path()
     if folder.is_dir() and find_brief(folder) is None:
-        return Job(folder.resolve(), None, tuple(only))
+        return Job(resolved(folder), None, tuple(only))
     return open_brief(source, only=only)
 
 
@@ -85,13 +85,13 @@ def open_folder(folder: Path, *, only: Sequence[str] = ()) -> Job:
         BadInput: there is no such target.
     """
     refuse_unknown(only, TARGETS)
-    return Job(folder.resolve(), None, tuple(only))
+    return Job(resolved(folder), None, tuple(only))
 
 
 def _read(file: Path, data: bytes) -> Brief:
     from rivelt.brief.load import read_brief
 
-    return read_brief(data, file.resolve(), shown_path=shown_path(file), platform_tables=platform_tables())
+    return read_brief(data, resolved(file), shown_path=shown_path(file), platform_tables=platform_tables())
 
 
 def _bytes_of(file: Path) -> bytes:

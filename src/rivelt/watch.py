@@ -7,6 +7,7 @@ from pathlib import Path
 from rivelt import job
 from rivelt.brief.find import find_brief
 from rivelt.brief.model import DERIVE, Brief
+from rivelt.disk.tree import resolved
 from rivelt.errors import RiveltError
 
 _ART = {".svg", ".png", ".jpg", ".jpeg", ".webp", ".xml"}
@@ -20,15 +21,15 @@ def wait_for_change(source: Path | None = None) -> list[str]:
     from watchfiles import watch
 
     file = source if source is not None and source.is_file() else find_brief(source or Path.cwd())
-    watched = {file.resolve()} if file else set()
+    watched = {resolved(file)} if file else set()
     try:
         watched |= _named(job.open_brief(source).brief)
     except RiveltError:
         if file is not None:
-            watched |= {path.resolve() for path in file.parent.iterdir() if path.suffix.lower() in _ART}
+            watched |= {resolved(path) for path in file.parent.iterdir() if path.suffix.lower() in _ART}
     folders = {path.parent for path in watched if path.parent.is_dir()}
     for changes in watch(*folders, recursive=False, raise_interrupt=True):
-        found = sorted({Path(path).name for _, path in changes if Path(path).resolve() in watched})
+        found = sorted({Path(path).name for _, path in changes if resolved(Path(path)) in watched})
         if found:
             return found
     return []
@@ -38,4 +39,4 @@ def _named(brief: Brief) -> set[Path]:
     """The files that a brief names."""
     names = [name for shown in brief.looks.values() for name in (shown.mark, shown.imprint, shown.backdrop)]
     names += [path for options in brief.options.values() for path in options.files().values()]
-    return {(brief.folder / name).resolve() for name in names if name and name != DERIVE}
+    return {resolved(brief.folder / name) for name in names if name and name != DERIVE}

@@ -23,7 +23,7 @@ class ArtFiles:
     """The files that a brief names, each read once. They must lie in the project or beside the brief."""
 
     def __init__(self, *homes: Path) -> None:
-        self._homes = tuple(home.resolve() for home in homes)
+        self._homes = tuple(files.resolved(home) for home in homes)
         self._read: dict[str, bytes] = {}
         self._art: dict[str, Art] = {}
 
@@ -34,7 +34,7 @@ class ArtFiles:
             BadInput: it cannot be read, or lies in none of the homes.
         """
         if name not in self._read:
-            path = (self._homes[0] / name).resolve()
+            path = files.resolved(self._homes[0] / name)
             if not any(path.is_relative_to(home) for home in self._homes):
                 hint = "Copy it next to the brief: the project must build on every machine."
                 raise BadInput(f"{name} lies outside the project", hint=hint)

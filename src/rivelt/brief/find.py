@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import difflib
+import os
 from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
 from rivelt.brief.model import FILE_NAME, Brief
+from rivelt.disk.tree import resolved
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 
 
 def find_brief(start: Path) -> Path | None:
-    """Return the brief in a folder or the nearest one above it, or None."""
-    folder = start.resolve()
-    return next((path for above in (folder, *folder.parents) if (path := above / FILE_NAME).is_file()), None)
+    """Return the brief in a folder or the nearest one above it, or None; what cannot be read, such as a circle of links, is one too."""
+    folder = resolved(start)
+    return next((path for above in (folder, *folder.parents) if _is_there(path := above / FILE_NAME)), None)
+
+
+def _is_there(path: Path) -> bool:
+    return os.path.lexists(path) and not path.is_dir()
 
 
 def brief_file(path: Path | None) -> Path:
@@ -23,11 +29,11 @@ def brief_file(path: Path | None) -> Path:
     Raises:
         BadInput: there is none.
     """
-    if path is not None and not path.exists():
+    if path is not None and not os.path.lexists(path):
         raise BadInput(
             "there is no such brief", place=Place(str(path)), hint="Write one with: rivelt brief --mark FILE"
         )
-    file = path if path is not None and path.is_file() else find_brief(path or Path.cwd())
+    file = path if path is not None and _is_there(path) else find_brief(path or Path.cwd())
     if file is None:
         where = "this folder" if path is None else str(path)
         hint = "Write one with: rivelt brief --mark FILE --ground COLOUR"
@@ -66,6 +72,6 @@ def refuse_unknown(targets: Sequence[str], known: Sequence[str]) -> None:
 def shown_path(path: Path) -> str:
     """Return a path as messages show it: relative to the current folder where that is shorter."""
     try:
-        return path.resolve().relative_to(Path.cwd()).as_posix()
+        return resolved(path).relative_to(Path.cwd()).as_posix()
     except ValueError:
         return str(path)

@@ -24,6 +24,7 @@ from rivelt.brief.model import (
 )
 from rivelt.brief.places import key_places
 from rivelt.colour import Colour
+from rivelt.disk.tree import resolved
 from rivelt.edit.toml import read_toml
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.units import LOOKS, Look
@@ -236,8 +237,8 @@ def _targets(
 
 def _project_folder(folder: Path, text: str, at: Place | None) -> Path:
     """The project's folder: inside the brief's folder, or one that holds it."""
-    project = (folder / text).resolve()
-    home = folder.resolve()
+    project = resolved(folder / text)
+    home = resolved(folder)
     if not (project.is_relative_to(home) or home.is_relative_to(project)):
         message = f"`app.project` leads out of the brief's folder: {text}"
         raise BadInput(message, place=at, hint="Keep the brief in the project, or in a folder above it.")

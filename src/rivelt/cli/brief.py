@@ -10,6 +10,7 @@ import typer
 
 from rivelt.cli import output
 from rivelt.cli.options import Debug, Json, Project, Quiet
+from rivelt.disk.tree import resolved
 from rivelt.errors import BadInput
 
 if TYPE_CHECKING:
@@ -66,9 +67,9 @@ def brief(
     if mark is None:
         raise BadInput("missing option '--mark'", hint="Give the logo: rivelt brief --mark FILE")
     path = out or project / FILE_NAME
-    folder = path.resolve().parent
+    folder = resolved(path).parent
     starter = Starter(
-        name=name or project.resolve().name,
+        name=name or resolved(project).name,
         project=_relative(project, folder) or ".",
         targets=_targets(project),
         mark=_relative(mark, folder),
@@ -100,4 +101,4 @@ def _relative(path: Path, folder: Path) -> str:
     """A path given on the command line (relative to the current folder) as one relative to the brief's folder."""
     import os
 
-    return Path(os.path.relpath(path.resolve(), folder)).as_posix()
+    return Path(os.path.relpath(resolved(path), folder)).as_posix()

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
 from rivelt.disk.folder import HAS_DESCRIPTORS, MAX_FILE, Folder, Status, is_link, open_folder
+from rivelt.errors import BadInput
 
 _MOST_LINKS = 40  # as Linux has it
 
@@ -223,6 +224,18 @@ def wipe(folder: Folder, name: str) -> None:
     finally:
         inner.close()
     folder.remove_folder(name)
+
+
+def resolved(path: Path) -> Path:
+    """Return a path that is absolute and without links; of a circle of links, as far as it can be followed.
+
+    Raises:
+        BadInput: it has a character that no path has.
+    """
+    try:
+        return Path(os.path.realpath(path))
+    except ValueError as error:
+        raise BadInput(f"{str(path)!r} is not a path: it holds a zero byte", hint="Correct it.") from error
 
 
 def read_file(path: Path, most: int = MAX_FILE) -> bytes:

@@ -7,6 +7,7 @@ import stat
 from dataclasses import dataclass
 from pathlib import Path
 
+from rivelt.disk.tree import resolved
 from rivelt.errors import BadInput
 from rivelt.workspace import commit
 from rivelt.workspace import journal as journals
@@ -33,7 +34,7 @@ def applied_project(start: Path) -> Path:
     """
     if not start.exists():
         raise BadInput(f"there is no folder {start}", hint="Give a number of applies, or the project's folder.")
-    folder = start.resolve()
+    folder = resolved(start)
     return next((above for above in (folder, *folder.parents) if _has_journals(above)), folder)
 
 
@@ -64,7 +65,7 @@ def applies(project: Path) -> list[Applied]:
     Raises:
         BadInput: a journal cannot be read.
     """
-    with commit.project_tree(project.resolve()) as tree:
+    with commit.project_tree(resolved(project)) as tree:
         return [_applied(journals.read(tree, number)) for number in reversed(journals.numbers(tree))]
 
 
@@ -86,7 +87,7 @@ def undo(project: Path, *, times: int = 1, force: bool = False) -> list[str]:
         BadInput: there are not so many.
         Refused: files were changed since, and `force` is not given; those of the apply in question are not touched.
     """
-    root = project.resolve()
+    root = resolved(project)
     with commit.project_tree(root) as tree:
         known = len(journals.numbers(tree))
     if known < times and known:

@@ -10,6 +10,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from rivelt.disk.tree import resolved
 from rivelt.errors import BadInput, Refused
 
 
@@ -60,7 +61,7 @@ def _on_windows(root: Path) -> Iterator[None]:
     """Windows: folders cannot be locked; a file of the system's temporary folder stands for each."""
     import msvcrt  # type: ignore[import-not-found,unused-ignore]
 
-    name = hashlib.sha256(str(root.resolve()).lower().encode()).hexdigest()[:16]
+    name = hashlib.sha256(str(resolved(root)).lower().encode()).hexdigest()[:16]
     with Path(tempfile.gettempdir(), f"rivelt-{name}.lock").open("a+b") as file:
         try:
             msvcrt.locking(file.fileno(), msvcrt.LK_NBLCK, 1)  # type: ignore[attr-defined,unused-ignore]
