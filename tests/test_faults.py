@@ -234,3 +234,40 @@ def test_by_path_the_same_promises_are_kept(world: World, monkeypatch: pytest.Mo
         with pytest.raises(NotADirectoryError):
             app.child("src")
     assert not (world.outside.parent / "src/x").exists()
+
+
+def test_a_file_system_without_hard_links_is_enough(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
+    def refused(*_: object, **__: object) -> None:
+        raise OSError(errno.EPERM, os.strerror(errno.EPERM))
+
+    monkeypatch.setattr(os, "link", refused)
+    commit.apply(world.changes)
+    assert own(world.root) != world.old
+    commit.undo(world.root)
+    assert own(world.root) == world.old
+
+
+def test_what_was_kept_and_is_damaged_is_put_back_only_when_asked(world: World, rivelt: Command) -> None:
+    """Also an edit that a program saved late, into a file that it still had open."""
+    commit.apply(world.changes)
+    index, change = next((at, one) for at, one in enumerate(world.changes.files) if one.action == "edit")
+    (world.root / f".rivelt/0001/old/{index:04d}").write_bytes(b"saved late")
+    refused = rivelt("undo", cwd=world.root)
+    assert (refused.code, f"what was kept of {change.path} is damaged, or was changed since" in refused.err) == (
+        3,
+        True,
+    )
+    assert rivelt("undo", "--force", cwd=world.root).code == 0
+    assert own(world.root) == {**world.old, change.path: b"saved late"}
+
+
+@pytest.mark.parametrize("gone", ["a generated file", "all folders that were made"])
+def test_what_is_not_there_any_more_is_undone(world: World, rivelt: Command, gone: str) -> None:
+    commit.apply(world.changes)
+    made = next(change.path for change in world.changes.files if change.action == "create")
+    if gone == "a generated file":
+        (world.root / made).unlink()
+    else:
+        shutil.rmtree(world.root / made.partition("/")[0])
+    assert rivelt("undo", cwd=world.root).code == 0
+    assert own(world.root) == world.old

@@ -43,7 +43,7 @@ def warn_if_unfinished(source: Path | None) -> None:
 
 def warn_of_unread(project: ProjectFiles, *, with_links: bool = False) -> None:
     """Say what in a project is unknown, because it cannot be read; `with_links`: which links lead out of it as well."""
-    unread = [one for one in project.unread if with_links or one.kind != "outside"]
+    unread = [one for one in project.unread if one.kind != "outside" or (with_links and not one.is_of_a_tool)]
     for one in unread[:_MOST_UNREAD]:
         output.warn(f"not read: {one.path}: {one.reason}")
     if len(unread) > _MOST_UNREAD:

@@ -102,13 +102,12 @@ class Project:
         homes = tuple(folders)
         for one in self.unread:
             is_inside = any(home and f"{one.path}/".startswith(f"{home}/") for home in homes)
-            is_tools = any(part.startswith(".") for part in one.path.split("/"))
             if one.kind == "folder" and (is_inside or "" in homes):
                 hint = "Fix its permissions: what is in it is unknown."
                 return BadInput(f"this folder cannot be read: {one.reason}", place=Place(one.path), hint=hint)
             if one.kind in {"file", "odd"} and is_inside and one.path.endswith(SOURCES):
                 return BadInput(f"this file cannot be read: {one.reason}", place=Place(one.path), hint="Fix that.")
-            if one.kind == "outside" and is_inside and not is_tools:
+            if one.kind == "outside" and is_inside and not one.is_of_a_tool:
                 return BadInput(one.reason, place=Place(one.path), hint="Put what it leads to into the project.")
         return None
 

@@ -54,6 +54,11 @@ class Unread:
     reason: str
     kind: Kind
 
+    @property
+    def is_of_a_tool(self) -> bool:
+        """Whether it lies in a hidden folder, where tools put links to what they fetched."""
+        return any(part.startswith(".") for part in self.path.split("/"))
+
 
 class Snapshot:
     """The files of a project: POSIX paths relative to its root, each with its bytes.

@@ -90,10 +90,12 @@ def _machine() -> bytes:
     parts = [str(os.getuid()) if hasattr(os, "getuid") else os.environ.get("USERNAME", "")]
     for file in ("/etc/machine-id", "/var/lib/dbus/machine-id"):
         with suppress(OSError), Path(file).open("rb") as known:
-            parts.append(known.read(100).decode("ascii", "replace"))
-    node = uuid.getnode()
-    if not node >> 40 & 1:  # a made-up number is another one in each process
-        parts.append(str(node))
+            parts.append(known.read(100).decode("ascii", "replace").strip())
+    if not any(
+        parts[1:]
+    ):  # the number of the network device changes with each container: only where there is nothing better
+        node = uuid.getnode()
+        parts += [str(node)] if not node >> 40 & 1 else []  # a made-up number is another one in each process
     return "\n".join(parts).encode()
 
 
