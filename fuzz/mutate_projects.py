@@ -64,13 +64,14 @@ def read_journal(data: bytes) -> None:
     """Read a journal from a folder of its own."""
     import tempfile
 
+    from rivelt.disk.tree import Tree
     from rivelt.workspace import journal
 
-    with tempfile.TemporaryDirectory() as folder:
-        file = Path(folder, ".rivelt/0001/journal.json")
+    with tempfile.TemporaryDirectory() as folder, Tree.opened(Path(folder)) as tree:
+        file = Path(folder, JOURNAL)
         file.parent.mkdir(parents=True)
         file.write_bytes(data)
-        journal.read(Path(folder), 1)
+        journal.read(tree, 1)
 
 
 def run_platform(target: str, project: Project) -> None:

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
 _RES = "android/app/src/main/res"
 _ANDROID = 'xmlns:android="http://schemas.android.com/apk/res/android"'
-JOURNAL = "journal.json"
+JOURNAL = ".rivelt/0001/applied.json"
 _PROJECT = "ios/Skerryline.xcodeproj/project.pbxproj"
 
 
@@ -80,7 +80,7 @@ def _applied(instead: dict[str, bytes]) -> dict[str, bytes]:
         commit.apply(job.open_brief(root).changes())
         files = {path.relative_to(root).as_posix(): path.read_bytes() for path in root.rglob("*") if path.is_file()}
     kept = {path: content for path, content in files.items() if not path.startswith(".rivelt/")}
-    kept[JOURNAL] = files[".rivelt/0001/journal.json"]
+    kept[JOURNAL] = files[JOURNAL]
     return kept
 
 

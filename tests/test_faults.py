@@ -154,7 +154,9 @@ def by_link(path: Path, target: Path) -> None:
 @pytest.mark.parametrize("distance", [QUICK, pytest.param(1, marks=pytest.mark.slow)])
 def test_an_edit_that_is_saved_meanwhile_survives(world: World, action: str, how: str, distance: int) -> None:
     path = world.root / next(change.path for change in world.changes.files if change.action == action)
-    save = {"in place": in_place, "by rename": by_rename}.get(how, lambda path: by_link(path, world.outside))
+    ways: dict[str, Callable[[Path], object]] = {"in place": in_place, "by rename": by_rename}
+    ways["as a link to the outside"] = lambda at: by_link(at, world.outside)
+    save = ways[how]
     real = {name: getattr(os, name) for name in ALL}
     number, refused = 1, 0
     while True:

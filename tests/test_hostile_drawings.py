@@ -101,7 +101,12 @@ def test_the_estimate_multiplies_as_drawing_does() -> None:
 def read_budget(content: str) -> Budget:
     seen: list[Budget] = []
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("rivelt.art.svg.Budget", lambda: seen.append(Budget()) or seen[-1])
+
+        def made() -> Budget:
+            seen.append(Budget())
+            return seen[-1]
+
+        patch.setattr("rivelt.art.svg.Budget", made)
         read_svg(f"{HEAD}{content}</svg>".encode(), "art.svg")
     return seen[0]
 
