@@ -10,6 +10,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from rivelt.art.source import read_picture
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
 from rivelt.errors import BadInput
@@ -153,9 +154,12 @@ class Drawables:
                 return self.layers(attribute(root, "drawable") or "", frame, source, depth + 1)
             root = inline
         try:
-            return [Picture(frame, ImageFile(self.read_vector(root, source).svg.encode()), source, clip=frame)]
+            svg = self.read_vector(root, source).svg.encode()
+            # One that takes too long to draw is not drawn.
+            self.project.remember(("drawable", svg), lambda: read_picture(svg, source))
         except BadInput as problem:
             return [Unknown(frame, problem.message)]
+        return [Picture(frame, ImageFile(svg), source, clip=frame)]
 
     def read_vector(self, root: Node, source: str) -> VectorPicture:
         """A `<vector>` with the app's colours.

@@ -7,8 +7,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from itertools import islice
 from typing import NamedTuple
 
+from rivelt.art.budget import LIMITS
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
 from rivelt.errors import BadInput
@@ -43,6 +45,8 @@ def read_vector(root: Node, colour_of: ColourOf, version: int, path: str) -> Vec
     Raises:
         BadInput: it holds what the project does not define, or is broken.
     """
+    if next(islice(root.walk(), int(LIMITS.elements), None), None) is not None:
+        raise BadInput(f"{path} takes too long to draw: it holds more than {LIMITS.elements:,.0f} elements")
     reader = _VectorReader(colour_of, version, path)
     width, height = (reader.number(root, name, None) for name in ("viewportWidth", "viewportHeight"))
     size = Size(*(reader.length(attribute(root, name)) for name in ("width", "height")))
