@@ -236,14 +236,6 @@ SPOILT: dict[str, tuple[str, Callable[[bytes], bytes]]] = {
         f"{RES}/drawable-anydpi-v24/rivelt_mark.xml",
         lambda data: data.replace(b'pathData="M', b'pathData="M1e308,1e308A1e308 1e-308 1e308 1 0 1e308 0M'),
     ),
-    "a path without end": (
-        f"{RES}/drawable-anydpi-v24/rivelt_mark.xml",
-        lambda data: data.replace(b'pathData="M', b'pathData="M0 0' + b"L1 2L50 99" * 120_000 + b"M"),
-    ),
-    "paths without end": (
-        f"{RES}/drawable-anydpi-v24/rivelt_mark.xml",
-        lambda data: data.replace(b"<path", b'<path android:pathData="M0 0h9v9z"/>' * 60_000 + b"<path", 1),
-    ),
     "a plate cut short": (f"{RES}/drawable-night-xxhdpi/rivelt_imprint.png", lambda data: data[: len(data) // 2]),
 }
 

@@ -34,7 +34,10 @@ def shell(line: str, cwd: Path) -> tuple[int, str]:
     return done.returncode, done.stderr
 
 
-@pytest.mark.parametrize("end", ENDS)
+QUICK = ("a reader who has had enough", "all closed", "a full device")
+
+
+@pytest.mark.parametrize("end", [end if end in QUICK else pytest.param(end, marks=pytest.mark.slow) for end in ENDS])
 def test_the_work_is_done_whoever_listens(tmp_path: Path, end: str) -> None:
     tail, is_heard = ENDS[end]
     root = write_tree(tmp_path / "tern", small_android())
@@ -43,38 +46,47 @@ def test_the_work_is_done_whoever_listens(tmp_path: Path, end: str) -> None:
     assert (code, (root / "rivelt.lock").is_file()) == (0, True), said
     assert not said or "what was to be printed could not be written: No space left on device" in said
     assert is_heard or not said
-    assert shell(f"check --json {tail}", root)[0] == 0
-    assert shell(f"apply nowhere {tail}", root)[0] == 2
     assert shell(f"undo {tail}", root)[0] == 0
     assert read_tree(root) == before
 
 
 @pytest.mark.slow
-@pytest.mark.parametrize("command", ["--help", "--version", "explain", "survey", "survey --json", "plates --out p.zip"])
+@pytest.mark.parametrize(
+    "command",
+    [
+        "--help",
+        "--version",
+        "explain",
+        "survey",
+        "survey --json",
+        "plates --out p.zip",
+        "check --json",
+        "apply nowhere",
+    ],
+)
 def test_every_command_survives_its_streams(tmp_path: Path, command: str) -> None:
     root = write_tree(tmp_path / "tern", small_android())
     for tail in (">&-", ">/dev/full", ">&- 2>&-"):
         code, said = shell(f"{command} {tail}", root)
-        assert code in {0, 2 if command == "--help" else 0}, said
+        assert code == 2 if command == "apply nowhere" else code in {0, 2 if command == "--help" else 0}, said
         assert "Traceback" not in said
 
 
 def test_a_folder_that_is_gone_is_said(tmp_path: Path) -> None:
-    for command in ("survey", "check", "apply", "proof", "undo"):
+    for command in ("survey", "apply"):
         script = f"mkdir gone && cd gone && rmdir ../gone && {sys.executable} -m rivelt {command}"
         done = subprocess.run(["bash", "-c", script], cwd=tmp_path, capture_output=True, text=True, timeout=60)
         assert (done.returncode, "the current folder is not there any more" in done.stderr) == (2, True), done.stderr
 
 
-@pytest.mark.parametrize("encoding", ["ascii", "latin-1"])
-def test_a_narrow_encoding_is_enough(tmp_path: Path, encoding: str) -> None:
+def test_a_narrow_encoding_is_enough(tmp_path: Path) -> None:
     root = write_tree(tmp_path / "tern", small_android(brief=BRIEF.replace("Tern", "Überfahrt ⛴")))
     done = subprocess.run(
         [sys.executable, "-m", "rivelt", "apply"],
         cwd=root,
         capture_output=True,
         timeout=60,
-        env={**os.environ, "PYTHONIOENCODING": encoding},
+        env={**os.environ, "PYTHONIOENCODING": "ascii"},
     )
     assert done.returncode == 0, done.stderr
 

@@ -11,7 +11,6 @@ import typer
 from rivelt import __version__
 from rivelt.cli import output
 from rivelt.cli.options import BriefOrProject, Debug, Json, Only, Quiet, warn_if_unfinished, warn_of_unread
-from rivelt.disk.tree import read_file
 from rivelt.errors import BadInput, ExitCode
 from rivelt.findings import SEVERITIES
 
@@ -191,6 +190,8 @@ class Lines:
         return lines[place.line - 1] if place.line <= len(lines) else None
 
     def _lines(self, path: str) -> list[str]:
+        from rivelt.disk.tree import read_file
+
         for file in (self._root / path, Path(path)):
             try:
                 return read_file(file, _LARGEST_TEXT).decode("utf-8-sig").splitlines()
