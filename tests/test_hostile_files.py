@@ -286,8 +286,8 @@ def test_odd_names_are_shown_and_not_obeyed(tmp_path: Path, rivelt: Command, nam
         assert done.code in {0, 1, 2}, done.err
         for text in (done.out, done.err):
             assert not any(letter in text for letter in "\x1b\u009b\u202e")
-            commands = [line for line in text.splitlines() if line.lstrip().startswith("::")]
-            assert all(line.startswith(("::error ", "::warning ", "::notice ")) for line in commands)
+            obeyed = [line for line in text.splitlines() if line.lstrip().startswith("::")]
+            assert all(line.startswith(("::error ", "::warning ", "::notice ")) for line in obeyed)
         if "--json" in command and done.code != 2:
             json.loads(done.out)
 
