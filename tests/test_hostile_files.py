@@ -98,6 +98,14 @@ def shared(root: Path, _outside: Path) -> None:
     (root / RES).symlink_to("../../../shared/res")
 
 
+def maze(root: Path, _outside: Path) -> None:
+    """A dozen folders, each with links to all others: more paths than can be walked."""
+    for number in range(12):
+        write_tree(root, {f"maze/{number}/x.txt": ""})
+        for other in range(12):
+            (root / f"maze/{number}/to{other}").symlink_to(f"../{other}")
+
+
 # What is done to the file system, and the exit codes that apply may have.
 SPOILT: dict[str, tuple[Callable[[Path, Path], None], set[int]]] = {
     "a pipe among the resources": (pipe(f"{RES}/values/x.xml"), {1}),
@@ -119,6 +127,7 @@ SPOILT: dict[str, tuple[Callable[[Path, Path], None], set[int]]] = {
     "a link to itself": (link(f"{RES}/values/x.xml", "x.xml"), {1}),
     "a link to itself as the manifest": (link("app/src/main/AndroidManifest.xml", "AndroidManifest.xml"), {1}),
     "a link to a folder above": (link("app/src/main/all", "../../.."), {0}),
+    "a maze of links": (maze, {0}),
     "a broken link as a plate": (link(f"{RES}/drawable-mdpi/rivelt_mark.png", "nowhere.png"), {2}),
     "resources that are shared": (shared, {0}),
     "a file as the folder of plates": (file("web/rivelt"), {1}),

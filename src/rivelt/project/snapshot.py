@@ -39,6 +39,8 @@ IGNORED_FOLDERS = TOOL_FOLDERS | {
 """Folders that hold what tools made or fetched: never a project's own sources. Nobody searches them; a file in them that is asked for by
 its path is found."""
 
+_MOST_LINKS = 200  # to folders; a dozen folders that link each other make millions of paths
+
 MAX_FILES = 200_000
 """More files than this are not an app project, but a wrong folder."""
 
@@ -186,6 +188,7 @@ class _Search:
     files: dict[str, Content] = field(default_factory=dict)
     linked: dict[str, Content] = field(default_factory=dict)
     unread: list[Unread] = field(default_factory=list)
+    followed: int = 0
 
     def search(self) -> None:
         """List everything.
@@ -232,6 +235,8 @@ class _Search:
 
     def _follow(self, path: str, name: str, links: tuple[str, ...]) -> Iterator[tuple[str, tuple[str, ...]]]:
         """Follow a link, if it stays inside; one to a folder that it lies in itself has nothing new."""
+        if links and self.followed >= _MOST_LINKS:
+            return
         try:
             target = os.path.realpath(self.root / path, strict=True)
             status = Path(target).stat()
@@ -247,7 +252,13 @@ class _Search:
             here = os.path.realpath(self.root / PurePosixPath(path).parent)
             is_around = f"{here}{os.sep}".startswith(target.rstrip(os.sep) + os.sep)
             if name not in IGNORED_FOLDERS and not is_around and target not in links:
-                yield path, (*links, target)
+                self.followed += 1
+                if self.followed == _MOST_LINKS:
+                    self._skip(
+                        path, f"{_MOST_LINKS} links to folders were followed: this one and later ones are not", "odd"
+                    )
+                if self.followed < _MOST_LINKS:
+                    yield path, (*links, target)
         elif stat.S_ISREG(status.st_mode) and can_read(target):
             (self.linked if links else self.files)[path] = self._reader(path)
         else:
