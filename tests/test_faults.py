@@ -16,6 +16,7 @@ import pytest
 from conftest import BRIEF, Command, read_tree, small_android, write_tree
 from faults import ALL, disturbed, failing, killed_at
 from rivelt import job
+from rivelt.disk.folder import NotRegular, open_folder
 from rivelt.errors import BadInput, Refused, RiveltError
 from rivelt.workspace import commit, history
 from rivelt.workspace.compare import Changes
@@ -213,6 +214,27 @@ def test_undo_follows_no_link_that_appeared_meanwhile(world: World, rivelt: Comm
     (world.outside.parent / "win").rename(folder)
     assert rivelt("undo", "--force", cwd=world.root).code == 0
     assert own(world.root) == world.old
+
+
+@pytest.mark.parametrize("by_descriptor", [True, False], ids=["by descriptor", "by path"])
+def test_an_open_folder_follows_no_link_itself(tmp_path: Path, *, by_descriptor: bool) -> None:
+    """Not even one that appears after somebody has looked."""
+    outside = write_tree(tmp_path / "outside", {"x": "outside"})
+    root = write_tree(tmp_path / "root", {"own": "own"})
+    (root / "folder").symlink_to(outside)
+    (root / "file").symlink_to(outside / "x")
+    with open_folder(root, by_descriptor=by_descriptor) as folder:
+        with pytest.raises(OSError, match=r"Not a directory|Too many levels"):
+            folder.child("folder")
+        with pytest.raises(NotRegular):
+            folder.read("file")
+        with pytest.raises(FileExistsError):
+            folder.create("file", b"new")
+        with pytest.raises(FileExistsError):
+            folder.give("own", folder, "file")
+        folder.move("own", folder, "file")
+    assert read_tree(outside) == {"x": b"outside"}
+    assert (root / "file").read_text() == "own"
 
 
 def test_by_path_the_same_promises_are_kept(world: World, monkeypatch: pytest.MonkeyPatch) -> None:
