@@ -295,3 +295,18 @@ def test_what_is_not_there_any_more_is_undone(world: World, rivelt: Command, gon
         shutil.rmtree(world.root / made.partition("/")[0])
     assert rivelt("undo", cwd=world.root).code == 0
     assert own(world.root) == world.old
+
+
+def test_an_edit_that_undo_had_moved_away_when_it_was_stopped_comes_back(world: World, rivelt: Command) -> None:
+    """Undo moves what apply made out of the way and looks at it again: killed right then, it must not lose what it moved."""
+    commit.apply(world.changes)
+    index, change = next((at, one) for at, one in enumerate(world.changes.files) if one.action == "edit")
+    journal = world.root / ".rivelt/0001"
+    (journal / "applied.json").rename(journal / "undoing.json")
+    (world.root / change.path).write_bytes(b"saved right then")
+    (world.root / change.path).rename(journal / f"gone/{index:04d}")
+    refused = rivelt("undo", cwd=world.root)
+    assert (refused.code, f"changed while undo ran: {change.path}" in refused.err) == (3, True)
+    assert (world.root / change.path).read_bytes() == b"saved right then"
+    assert rivelt("undo", "--force", cwd=world.root).code == 0
+    assert own(world.root) == world.old

@@ -470,6 +470,8 @@ def test_a_lock_file_of_a_stranger_deletes_nothing_unasked(tmp_path: Path, rivel
         f"{RES}/drawable/rivelt_old.xml": b"<x/>",
     }
     locked(root, {**files, f"{RES}/values-v19/rivelt_launch.xml": OURS})
+    forged(root, *(entry(path, None, content) for path, content in files.items()))
+    write_tree(root, {".rivelt/.gitignore": "*\n"})
     before = read_tree(root)
     for command in (("apply",), ("apply", "--dry-run")):
         refused = rivelt(*command, cwd=root)
@@ -481,6 +483,15 @@ def test_a_lock_file_of_a_stranger_deletes_nothing_unasked(tmp_path: Path, rivel
     assert not any((root / path).exists() for path in files)
     assert rivelt("undo", cwd=root).code == 0
     assert read_tree(root) == before
+
+
+def test_what_no_source_that_can_be_read_names_is_not_called_unused(everybodys: Path, rivelt: Command) -> None:
+    write_tree(everybodys, {f"{RES}/drawable/splash_old.png": b"", "tools/Notes.kt": "// R.drawable.other"})
+    for mode, is_unused in ((0o644, True), (0, False)):
+        (everybodys / "tools/Notes.kt").chmod(mode)
+        with without_privileges():
+            facts = rivelt("survey", "--json", cwd=everybodys).json["sites"][0]["facts"]
+        assert ("launch images nothing uses" in facts) == is_unused
 
 
 def test_what_was_made_here_goes_without_being_asked_for(tmp_path: Path, rivelt: Command) -> None:

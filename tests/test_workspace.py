@@ -85,6 +85,10 @@ def test_a_folder_that_somebody_has_put_something_in_stays(tmp_path: Path) -> No
     ("change", "error"),
     [
         (Change("../out.txt", None, b"x"), BadInput),
+        (Change(".git/hooks/x", None, b"x"), BadInput),
+        (Change("a/.GIT/x", None, b"x"), BadInput),
+        (Change("OTHER.txt", None, b"x"), Refused),
+        (Change("New/B.txt", None, b"x"), Refused),
         (Change("folder", None, b"x"), BadInput),
         (Change("link/out.txt", None, b"x"), BadInput),
         (Change("broken", None, b"x"), BadInput),
@@ -102,7 +106,7 @@ def test_commit_refuses_what_it_must_not_touch(tmp_path: Path, change: Change, e
     (root / "broken").symlink_to(root / "nowhere")
     before = read_tree(tmp_path)
     with pytest.raises(error):
-        commit(root, [Change("other.txt", b"o", b"changed"), change])
+        commit(root, [Change("other.txt", b"o", b"changed"), Change("new/b.txt", None, b""), change])
     assert read_tree(tmp_path) == before
 
 

@@ -169,7 +169,7 @@ def _remove_emptied(tree: Tree, changes: Sequence[Change]) -> None:
 def _taken_back(tree: Tree, journal: Journal, error: BaseException) -> BaseException:
     """Take back what was done until an error, and return the error for the person."""
     try:
-        done = put_back(tree, journal, edits_win=True)
+        done = put_back(tree, journal)  # an edit that stopped apply stands: it is newer than what was there before
         if not done.problems:
             journals.remove(tree, journal)
     except OSError as problem:

@@ -50,7 +50,7 @@ def standing(tree: Tree, journal: Journal) -> dict[str, Standing]:
         }
 
 
-def put_back(tree: Tree, journal: Journal, *, force: bool = False, edits_win: bool = False) -> Restored:
+def put_back(tree: Tree, journal: Journal, *, force: bool = False) -> Restored:
     """Restore what a journal says, and remove the folders that it made if they are empty. The journal itself stays.
 
     A file that somebody has changed since is left alone, and named.
@@ -59,7 +59,6 @@ def put_back(tree: Tree, journal: Journal, *, force: bool = False, edits_win: bo
         tree: the project.
         journal: what was done.
         force: put back what was there before over such changes as well.
-        edits_win: such a change stands for good, as it does when apply itself is stopped by it: what was there before it goes.
 
     Raises:
         OSError: the journal cannot be opened.
@@ -70,7 +69,7 @@ def put_back(tree: Tree, journal: Journal, *, force: bool = False, edits_win: bo
         old, gone = (stack.enter_context(journals.room(folder, name)) for name in (OLD, GONE))
         for index, entry in enumerate(journal.record.entries):
             try:
-                _put_back(tree, entry, f"{index:04d}", old, gone, done, force=force, edits_win=edits_win)
+                _put_back(tree, entry, f"{index:04d}", old, gone, done, force=force)
             except (OSError, ValueError) as error:
                 done.problems[entry.path] = getattr(error, "strerror", None) or str(error)
     for made in reversed(journal.record.made_folders):
@@ -88,7 +87,6 @@ def _put_back(
     done: Restored,
     *,
     force: bool,
-    edits_win: bool,
 ) -> None:
     has_old = old.status(kept) is not None
     if entry.before is not None and not has_old:
@@ -105,8 +103,6 @@ def _put_back(
         if now is not None:
             if now != entry.after and not force:
                 done.edited.append(entry.path)
-                if edits_win and has_old:
-                    old.remove_file(kept)
                 return
             spot.folder.move(spot.name, gone, kept)
             if _hash(gone, kept) != entry.after and not force:
