@@ -486,9 +486,9 @@ def test_a_lock_file_of_a_stranger_deletes_nothing_unasked(tmp_path: Path, rivel
 
 
 def test_what_no_source_that_can_be_read_names_is_not_called_unused(everybodys: Path, rivelt: Command) -> None:
-    write_tree(everybodys, {f"{RES}/drawable/splash_old.png": b"", "tools/Notes.kt": "// R.drawable.other"})
+    write_tree(everybodys, {f"{RES}/drawable/splash_old.png": b"", "tools/notes.js": "// other"})
     for mode, is_unused in ((0o644, True), (0, False)):
-        (everybodys / "tools/Notes.kt").chmod(mode)
+        (everybodys / "tools/notes.js").chmod(mode)
         with without_privileges():
             facts = rivelt("survey", "--json", cwd=everybodys).json["sites"][0]["facts"]
         assert ("launch images nothing uses" in facts) == is_unused
