@@ -83,7 +83,7 @@ class Snapshot:
             files: their contents by path.
             linked: the same for paths that lead through a link to a folder.
             unread: what cannot be read.
-            probe: gives a file of a folder that nobody searches; None where there is none.
+            probe: returns the content of a file in an ignored folder, or None if there is no such file.
         """
         self._files = dict(files)
         self._linked = dict(linked or {})
@@ -109,7 +109,7 @@ class Snapshot:
         return path in self._files or path in self._linked or (isinstance(path, str) and self._found(path) is not None)
 
     def _found(self, path: str) -> Content | None:
-        """A file of a folder that nobody searches."""
+        """The content of a file in an ignored folder, or None."""
         if self._probe is None or IGNORED_FOLDERS.isdisjoint(path.split("/")):
             return None
         if path not in self._probed:
@@ -283,7 +283,7 @@ class _Search:
         return read
 
     def probe(self, path: str) -> Content | None:
-        """Return a file of a folder that is not searched; None where there is none."""
+        """Return the content of a file in an ignored folder, or None if there is no such file."""
         try:
             with Tree.opened(self.root) as tree:
                 status = tree.status(path)

@@ -206,7 +206,7 @@ def _refuse_unfinished(tree: Tree) -> None:
 
 
 def last_journal(tree: Tree) -> Journal | None:
-    """Return the journal of the last apply; None where there is none.
+    """Return the journal of the last apply, or None if nothing has been applied.
 
     Raises:
         BadInput: it is damaged.

@@ -109,7 +109,7 @@ def _signature(record: Record) -> str:
 
 @contextmanager
 def _home(tree: Tree) -> Iterator[Folder | None]:
-    """Open the folder of all journals; None where there is none. A link there is never followed."""
+    """Open the folder of all journals, or yield None if it does not exist. A link in its place is never followed."""
     status = tree.folder.status(FOLDER)
     is_folder = status is not None and stat.S_ISDIR(status.st_mode) and not is_link(status)
     folder = tree.folder.child(FOLDER) if is_folder else None
