@@ -12,7 +12,7 @@ from PIL import Image
 from aapt import SYSTEM_ATTRIBUTES, Table, compile_app
 from conftest import MANIFEST, Command, read_tree, write_tree
 from rivelt.platforms.android.names import MADE_BY
-from test_android_shapes import BRIEF, GRADLE, JAVA, JAVA_SOURCE, MAIN, SOURCE, TWO_LAUNCHERS, Shape, tree
+from test_android_shapes import BRIEF, GRADLE, GROOVY, JAVA, JAVA_SOURCE, MAIN, SOURCE, TWO_LAUNCHERS, Shape, tree
 
 RES = "app/src/main/res"
 MOTION = """<animated-vector xmlns:android="http://schemas.android.com/apk/res/android" xmlns:aapt="http://schemas.android.com/aapt">
@@ -263,20 +263,25 @@ HEAD = '<manifest xmlns:android="http://schemas.android.com/apk/res/android">\n 
 def test_a_flavour_gets_its_own_launch_screen_and_the_others_keep_theirs(
     tmp_path: Path, rivelt: Command, overriding: str | None
 ) -> None:
-    root = project(tmp_path, 'source_set = "free"', **{FREE: overriding})
+    flavours = "\nandroid { flavorDimensions 'price'; productFlavors { free {}; paid {} } }\n"
+    root = project(tmp_path, 'source_set = "free"', gradle=f"{GROOVY}{flavours}", **{FREE: overriding})
     before = read_tree(root)
     done = rivelt("apply", cwd=root)
     assert done.code == 0, done.err
     after = read_tree(root)
-    assert after[MAIN] == before[MAIN]
-    assert not [path for path in after if path.startswith(RES) and "rivelt" in path]
+    # The activity that calls the library is shared: the other variants get a plain launch theme.
+    assert [path for path in after if path.startswith(RES) and "rivelt" in path] == [f"{RES}/values/rivelt_launch.xml"]
+    assert after[MAIN].decode().count("@style/rivelt_launch") == 1
     assert "app/src/free/res/values-night-v31/rivelt_launch.xml" in after
-    manifest = after[FREE].decode()
-    activity = re.search(r'<activity\s[^>]*"\.Main"[^>]*>', manifest)
-    assert activity is not None
-    assert 'android:theme="@style/rivelt_launch"' in activity[0]
-    assert 'tools:replace="android:theme"' in activity[0]
-    assert 'xmlns:tools="http://schemas.android.com/tools"' in manifest
+    if overriding is None:
+        assert FREE not in after
+    else:  # the flavour says itself how it starts
+        manifest = after[FREE].decode()
+        activity = re.search(r'<activity\s[^>]*"\.Main"[^>]*>', manifest)
+        assert activity is not None
+        assert 'android:theme="@style/rivelt_launch"' in activity[0]
+        assert 'tools:replace="android:theme"' in activity[0]
+        assert 'xmlns:tools="http://schemas.android.com/tools"' in manifest
     assert "Nothing to do" in rivelt("apply", cwd=root).out
     assert rivelt("undo", cwd=root).code == 0
     assert read_tree(root) == before

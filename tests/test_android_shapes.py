@@ -11,7 +11,7 @@ import pytest
 
 from aapt import SYSTEM_ATTRIBUTES, Table, compile_app
 from conftest import MANIFEST, read_tree, small_android, write_tree
-from rivelt import job
+from rivelt import opening
 from rivelt.edit.source import languages
 from rivelt.edit.source.language import MARKER
 from rivelt.errors import RiveltError
@@ -503,11 +503,11 @@ def test_every_shape_ends_applied_and_compiling_or_untouched(
     before = read_tree(root)
     if shape.way is None:
         with pytest.raises(RiveltError) as caught:
-            job.open_brief(root).changes()
+            opening.open_brief(root).changes()
         assert shape.says in str(caught.value)
         assert read_tree(root) == before
         return
-    changes = job.open_brief(root).changes()
+    changes = opening.open_brief(root).changes()
     commit.apply(changes)
     after = read_tree(root)
     notes = " ".join(changes.notes)
@@ -524,9 +524,9 @@ def test_every_shape_ends_applied_and_compiling_or_untouched(
         if path.endswith((".kt", ".java")):
             check_code(path, before[path], after[path])
     assert (
-        not job.open(root).check(select=["AND"]).findings
+        not opening.open(root).check(select=["AND"]).findings
     )  # the rules, which know nothing of the planner, agree with it
-    assert not job.open_brief(root).changes().files  # a second apply has nothing to do
+    assert not opening.open_brief(root).changes().files  # a second apply has nothing to do
     history.undo(root)
     assert {path: data for path, data in read_tree(root).items() if not path.startswith(".rivelt/")} == before
 

@@ -15,7 +15,7 @@ from openstep_parser import OpenStepDecoder
 from PIL import Image
 
 from conftest import MARK, Command, read_tree, small_android, write_tree
-from rivelt import job
+from rivelt import opening
 from rivelt.colour import Colour
 from rivelt.edit.xml import parse_xml
 from rivelt.platforms import platform
@@ -86,7 +86,7 @@ def applied(root: Path, rivelt: Command, *flags: str) -> str:
 
 
 def changes(root: Path) -> Changes:
-    return job.open_brief(root).changes()
+    return opening.open_brief(root).changes()
 
 
 FULL = BRIEF.replace('ground = "#F3EBDD"', 'ground = "#F3EBDD"\ndisc = "#FFFFFF"\nbackdrop = "sound.jpg"')
@@ -154,7 +154,7 @@ def test_the_backdrop_fits_every_idiom_and_the_memory(tmp_path: Path, rivelt: Co
                         weights.setdefault(key, {})[contents.parent.name] = image.width * image.height * 4
     assert all(sum(images.values()) <= 25_000_000 for images in weights.values())
     for screen in platform("ios").screens():
-        (site,) = job.open_folder(root).sites
+        (site,) = opening.open_folder(root).sites
         scene = platform("ios").scene(Project.of_folder(root), site, screen, "dark")
         assert not scene.unknowns
         backdrop = next(layer for layer in scene.layers if isinstance(layer, Picture))
@@ -252,7 +252,7 @@ def test_exactly_one_kind_is_declared(
             assert not keys
         if values and "plist" in files and isinstance(files["plist"], bytes) and files["plist"].startswith(b"bplist"):
             assert (values["CFBundleName"], values["A"]) == ("Tern", 1)
-    scenes = job.open(root).prove(now=True).scenes
+    scenes = opening.open(root).prove(now=True).scenes
     assert {scene.ground for _, scene in scenes if scene.look == "dark"} == {Colour.parse("#13212B")}
     assert not any(scene.unknowns for _, scene in scenes)
     for _, scene in scenes:
@@ -376,7 +376,7 @@ def test_a_mark_kept_as_vector_looks_the_same(tmp_path: Path, rivelt: Command) -
     contents = json.loads((root / CATALOG / "RiveltMark.imageset/Contents.json").read_text())
     assert contents["properties"] == {"preserves-vector-representation": True}
     assert [entry["filename"] for entry in contents["images"]] == ["RiveltMark.svg"]
-    scenes = job.open(root).prove(now=True).scenes
+    scenes = opening.open(root).prove(now=True).scenes
     assert not any(scene.unknowns for _, scene in scenes)
     assert all(any(isinstance(layer, Fill) for layer in scene.layers) for _, scene in scenes)
     (root / "mark.svg").write_text(
@@ -422,7 +422,7 @@ def test_targets_are_chosen_and_share_what_they_share(tmp_path: Path, rivelt: Co
     )
     root = laid_out(tmp_path, "", project=project(more=second), **{"App/Ferry.plist": PLIST.format("")})
     unclear = rivelt("apply", cwd=root)
-    assert (unclear.code, "there are several app targets: My App, Ferry" in unclear.err) == (2, True)
+    assert (unclear.code, "there are several app targets: My App, Ferry;" in unclear.err) == (2, True)
     (root / "rivelt.toml").write_text(f'{BRIEF}\n[ios]\ntarget = "Quay"\n')
     lost = rivelt("apply", cwd=root)
     assert (lost.code, "there is no app target Quay" in lost.err) == (2, True)

@@ -10,7 +10,7 @@ import pytest
 from openstep_parser import OpenStepDecoder
 
 from conftest import BRIEF, MARK, Command, read_tree, write_tree
-from rivelt import job
+from rivelt import opening
 from rivelt.colour import Colour
 from rivelt.platforms import platform
 from rivelt.platforms.ios.native.catalog import find_colour, find_image
@@ -146,8 +146,8 @@ def test_each_shape_of_project_gets_its_launch_screen_and_is_undone(
     assert len(declared) == 1
     assert "UILaunchScreen" not in declared[0]
     assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
-    assert not job.open(root).check(select=["IOS"]).findings
-    scenes = job.open(root).prove(now=True).scenes
+    assert not opening.open(root).check(select=["IOS"]).findings
+    scenes = opening.open(root).prove(now=True).scenes
     assert {scene.ground for _, scene in scenes} == {Colour.parse("#F3EBDD")}
     assert not any(scene.unknowns for _, scene in scenes)
     assert rivelt("undo", cwd=root).code == 0

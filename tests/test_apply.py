@@ -259,7 +259,7 @@ def test_the_lock_file_tells_what_each_site_was_made_from(sample: Path, rivelt: 
 
     def recorded() -> dict[str, str]:
         lock = read_lock((sample / "rivelt.lock").read_bytes())
-        return {site.partition(" ")[0]: inputs["art/mark.svg"] for site, inputs in lock.inputs.items()}
+        return {owner.target: inputs["art/mark.svg"] for owner, inputs in lock.inputs.items()}
 
     art = sample / "art/mark.svg"
     assert rivelt("apply", cwd=sample).code == 0
@@ -267,7 +267,10 @@ def test_the_lock_file_tells_what_each_site_was_made_from(sample: Path, rivelt: 
     assert recorded() == dict.fromkeys(("android", "ios", "web", "windows", "uploads"), old)
     art.write_bytes(art.read_bytes() + b"\n")
     told = rivelt("check", "--select", "DRF01", cwd=sample)
-    assert "warning DRF01: art/mark.svg: this file has changed since the last apply" in told.out
+    assert (
+        "warning DRF01: rivelt.toml:11:1: art/mark.svg has changed since the last apply: android android/app"
+        in told.out
+    )
     assert rivelt("apply", "--only", "android", cwd=sample).code == 0
     assert recorded() == {
         **dict.fromkeys(("ios", "web", "windows", "uploads"), old),
@@ -293,12 +296,12 @@ def test_what_a_brief_no_longer_wants_goes(sample: Path, rivelt: Command) -> Non
 @pytest.mark.parametrize("spoilt", sorted(EDITED))
 def test_a_read_only_file_leaves_the_old_state(sample: Path, spoilt: str, monkeypatch: pytest.MonkeyPatch) -> None:
     """The system's answer is played: the tests may run as root, who may write anywhere."""
-    from rivelt import job
+    from rivelt import opening
     from rivelt.errors import BadInput
     from rivelt.workspace import commit
 
     before = read_tree(sample)
-    changes = job.open_brief(sample).changes()
+    changes = opening.open_brief(sample).changes()
     monkeypatch.setattr(os, "access", lambda path, _mode: Path(path) != sample / spoilt)
     with pytest.raises(BadInput, match="read-only") as caught:
         commit.apply(changes)
@@ -307,11 +310,11 @@ def test_a_read_only_file_leaves_the_old_state(sample: Path, spoilt: str, monkey
 
 
 def test_a_file_that_changes_between_plan_and_commit_is_refused(sample: Path) -> None:
-    from rivelt import job
+    from rivelt import opening
     from rivelt.errors import Refused
     from rivelt.workspace import commit
 
-    changes = job.open_brief(sample).changes()
+    changes = opening.open_brief(sample).changes()
     plist = sample / "ios/Skerryline/Info.plist"
     plist.write_bytes(plist.read_bytes() + b"\n")
     before = read_tree(sample)

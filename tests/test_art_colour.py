@@ -500,14 +500,14 @@ def test_colours_of_a_wide_profile_are_brought_to_srgb() -> None:
 
 
 def test_plates_that_are_there_are_not_rendered_again(applied: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    from rivelt import job
+    from rivelt import opening
     from rivelt.pixels import render
 
     def never(*_: object, **__: object) -> bytes:
         raise AssertionError("rendered again")
 
     monkeypatch.setattr(render, "render", never)
-    assert job.open_brief(applied).changes().files == ()
+    assert opening.open_brief(applied).changes().files == ()
 
 
 def test_a_bitmap_inside_a_derived_vector_is_told(tmp_path: Path, rivelt: Command) -> None:

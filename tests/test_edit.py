@@ -19,7 +19,7 @@ from rivelt.edit.xml import parse_xml
 from rivelt.errors import BadInput, Place
 from rivelt.platforms.android.make.manifest import main_manifest
 from rivelt.platforms.android.names import Names
-from rivelt.platforms.android.native.manifest import read_manifest
+from rivelt.platforms.android.native.manifest import merged_manifest
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
 
@@ -87,7 +87,7 @@ def test_an_alias_is_followed_to_its_activity() -> None:
         f'<activity-alias android:name=".A" android:targetActivity=".M">{FILTER}</activity-alias>',
         '<activity android:name=".M"></activity>',
     )
-    assert read_manifest(Project.of_files({"m.xml": text.encode()}), "m.xml").activity_name == ".M"
+    assert merged_manifest(Project.of_files({"m.xml": text.encode()}), ("m.xml",), None).activity_name == ".M"
 
 
 @pytest.mark.parametrize("prefix", ["android", "a"])

@@ -15,7 +15,7 @@ import pytest
 
 from conftest import BRIEF, Command, read_tree, small_android, write_tree
 from faults import ALL, disturbed, failing, killed_at
-from rivelt import job
+from rivelt import opening
 from rivelt.disk.folder import NotRegular, open_folder
 from rivelt.errors import BadInput, Refused, RiveltError
 from rivelt.workspace import commit, history
@@ -32,7 +32,7 @@ QUICK = 7
 def project(tmp_path: Path) -> Path:
     """A small project in which there is something to edit, to make (folders too) and to remove."""
     root = write_tree(tmp_path / "tern", {**small_android(brief=UPLOADS), "win/Package.appxmanifest": PACKAGE})
-    commit.apply(job.open_brief(root).changes())
+    commit.apply(opening.open_brief(root).changes())
     shutil.rmtree(root / ".rivelt")
     return write_tree(root, {"rivelt.toml": UPLOADS.replace("#F3EBDD", "#112233") + 'out = "fresh/deep"\n'})
 
@@ -47,7 +47,7 @@ class World:
     def __init__(self, tmp_path: Path) -> None:
         self.root = project(tmp_path)
         self.old = own(self.root)
-        self.changes: Changes = job.open_brief(self.root).changes()
+        self.changes: Changes = opening.open_brief(self.root).changes()
         assert {change.action for change in self.changes.files} == {"create", "edit", "delete"}
         self.kept = tmp_path / "kept"
         self.outside = write_tree(tmp_path / "outside", {"x": "outside"}) / "x"

@@ -10,7 +10,7 @@ import pytest
 import pyvips
 
 from conftest import Command, write_tree
-from rivelt import job
+from rivelt import opening
 from rivelt.colour import Colour
 from rivelt.platforms import platform
 from rivelt.platforms.web.facts import HOME_SCREEN
@@ -240,5 +240,5 @@ def test_both_are_surveyed_and_proved_without_a_brief(tmp_path: Path, rivelt: Co
     assert "uap, Windows 10" in told.out
     done = rivelt("proof", root, "--only", "windows", "--json", "--out", tmp_path / "p.png")
     assert {scene["ground"] for scene in done.json["scenes"]} == {"#102030"}
-    assert [site.target for site in job.open_folder(root, only=["web"]).sites] == ["web"]
-    assert {finding.code for finding in job.open(root).check().findings} == {"SCN03", "WEB01", "WEB03", "WIN06"}
+    assert [site.target for site in opening.open_folder(root, only=["web"]).sites] == ["web"]
+    assert {finding.code for finding in opening.open(root).check().findings} == {"SCN03", "WEB01", "WEB03", "WIN06"}

@@ -21,12 +21,12 @@ needs_browser = pytest.mark.skipif(
 
 @pytest.fixture(scope="module")
 def page_file(applied: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
-    from rivelt import job
+    from rivelt import opening
     from rivelt.proof.write import write_proof
 
     job_root = applied
     out = tmp_path_factory.mktemp("page") / "proof.html"
-    made = job.open(job_root).prove(with_before=True)
+    made = opening.open(job_root).prove(with_before=True)
     return write_proof(made, out)
 
 

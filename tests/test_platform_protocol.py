@@ -47,7 +47,11 @@ def is_lit(subject):
 
 class Lantern:
     title, unit, sign, is_on_request = "Lanterns", "px", "a lantern.txt", False
+    noun, takes_all = "lantern", True
     options, rules = LanternTable, BOOK
+
+    def views(self, project, site, beside):
+        return (site,)
 
     def masks(self, *, has_disc):
         return ()

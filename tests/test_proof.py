@@ -12,7 +12,7 @@ import pytest
 from PIL import Image
 
 from conftest import BRIEF, MANIFEST, Command, read_tree, small_android, write_tree
-from rivelt import job
+from rivelt import opening
 from rivelt.colour import Colour
 from rivelt.edit.xml import parse_xml
 from rivelt.picture import ImageFile
@@ -28,7 +28,7 @@ SAND, NIGHT = Colour.parse("#F3EBDD"), Colour.parse("#13212B")
 
 def scenes(root: Path, *, now: bool = True) -> dict[tuple[str, Look], Scene]:
     return {
-        (scene.screen.system.split(" (")[0], scene.look): scene for _, scene in job.open(root).prove(now=now).scenes
+        (scene.screen.system.split(" (")[0], scene.look): scene for _, scene in opening.open(root).prove(now=now).scenes
     }
 
 

@@ -92,10 +92,10 @@ def test_no_plate_is_rendered_to_learn_what_its_recipe_says(
 
 
 def test_a_planned_image_tells_what_its_file_will_have(sample: Path) -> None:
-    from rivelt import job
+    from rivelt import opening
     from rivelt.picture import ImageFile
 
-    after = job.open(sample).proposal.after
+    after = opening.open(sample).proposal.after
     paths = [path for path in after.paths if path.endswith(".png") and "rivelt" in path.lower()]
     assert len(paths) > 40
     for path in paths:

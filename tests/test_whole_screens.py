@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from rivelt import job
+from rivelt import opening
 from rivelt.colour import Colour
 from rivelt.layout.context import PlanContext
 from rivelt.layout.fullscreen import Canvas, Foot, full_screen
@@ -30,7 +30,7 @@ FOOT = Foot(Size(200, 80), 24, 160)
 
 @pytest.fixture(scope="module")
 def context(applied: Path) -> PlanContext:
-    return job.open_brief(applied).context
+    return opening.open_brief(applied).editions[0].context
 
 
 @settings(max_examples=60, deadline=None)

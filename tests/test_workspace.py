@@ -12,11 +12,13 @@ from hypothesis import strategies as st
 from conftest import read_tree, write_tree
 from rivelt.disk.tree import in_tool_folder
 from rivelt.errors import BadInput, Place, Problems, Refused, raise_all
+from rivelt.plan.owner import Owner
 from rivelt.project.snapshot import Snapshot, join, parent
 from rivelt.workspace import journal
 from rivelt.workspace.change import Change
 from rivelt.workspace.commit import commit, undo
 from rivelt.workspace.lockfile import Lock, LockedFile, read_lock
+from rivelt.workspace.record import Put, Record, records_of, taken_back
 
 # What a lock file may name: a path in the project.
 names = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, max_size=20).filter(
@@ -25,16 +27,67 @@ names = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, ma
 digests = st.text("0123456789abcdef", min_size=64, max_size=64)
 
 
+owners = st.builds(Owner, names, st.just("") | names, names)
+texts = st.text(st.characters(exclude_categories=["Cs"]), max_size=900)
+puts = texts.map(Put.of)
+
+
 @given(
-    st.dictionaries(names, st.builds(LockedFile, names, digests, st.none() | digests), max_size=6),
-    st.dictionaries(names, st.dictionaries(names, digests, max_size=3), max_size=3),
+    st.dictionaries(
+        owners,
+        st.dictionaries(
+            names, st.builds(LockedFile, digests, st.none() | digests, st.booleans()), min_size=1, max_size=4
+        ),
+        max_size=4,
+    ),
+    st.dictionaries(owners, st.dictionaries(names, digests, min_size=1, max_size=3), max_size=3),
+    st.dictionaries(
+        owners, st.lists(st.builds(Record, names, texts, puts, texts, texts), min_size=1, max_size=3), max_size=3
+    ),
 )
-def test_a_lock_file_says_what_it_was_told(files: dict[str, LockedFile], inputs: dict[str, dict[str, str]]) -> None:
-    lock = Lock(files, inputs)
-    assert read_lock(lock.text().encode()) == lock
-    assert (
-        Lock(dict(reversed(files.items())), dict(reversed(inputs.items()))).text() == lock.text()
-    )  # the order of work leaves no trace
+def test_a_lock_file_says_what_it_was_told(
+    files: dict[Owner, dict[str, LockedFile]],
+    inputs: dict[Owner, dict[str, str]],
+    edits: dict[Owner, list[Record]],
+) -> None:
+    lock = Lock(files, inputs, edits)
+    read = read_lock(lock.text().encode())
+    assert (read.files, read.inputs) == (files, inputs)
+    assert {owner: sorted(its, key=repr) for owner, its in read.edits.items()} == {
+        owner: sorted(its, key=repr) for owner, its in edits.items()
+    }
+    again = Lock(*(dict(reversed(part.items())) for part in (files, inputs, edits)))  # type: ignore[arg-type]
+    assert again.text() == lock.text() == read.text()  # the order of work leaves no trace
+
+
+@given(st.lists(st.sampled_from(["};", "a = 1", "<x/>", "", "name"]), max_size=30), st.data())
+def test_what_was_edited_is_taken_back_to_the_byte(lines: list[str], data: st.DataObject) -> None:
+    before = "\n".join(lines)
+    after = before
+    for _ in range(data.draw(st.integers(1, 4))):
+        at = data.draw(st.integers(0, len(after)))
+        end = data.draw(st.integers(at, min(len(after), at + 12)))
+        after = after[:at] + data.draw(st.sampled_from(["rivelt", "\n  rivelt()\n", "", "x"])) + after[end:]
+    records = records_of("a.txt", before.encode(), after.encode())
+    assert taken_back(after.encode(), records) == (before.encode(), ())
+
+
+def test_an_edit_is_found_again_where_a_person_has_moved_it() -> None:
+    before = b"dependencies {\n    implementation(a)\n}\n"
+    after = b"dependencies {\n    implementation(a)\n    implementation(rivelt)\n}\n"
+    records = records_of("build.gradle", before, after)
+    later = b"// new\ndependencies {\n    implementation(rivelt)\n    implementation(b)\n    implementation(a)\n}\n"
+    wanted = b"// new\ndependencies {\n    implementation(b)\n    implementation(a)\n}\n"
+    assert taken_back(later, records) == (wanted, ())
+    changed = after.replace(b"rivelt", b"theirs")
+    assert taken_back(changed, records) == (changed, records)
+
+
+def test_a_property_list_without_text_is_taken_back_whole() -> None:
+    before, after = b"bplist00\xff\x00", b"bplist00\xff\x01"
+    records = records_of("Info.plist", before, after)
+    assert taken_back(after, records) == (before, ())
+    assert taken_back(before, records) == (before, records)
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,8 @@ from importlib import import_module
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from rivelt.job import Job, open  # noqa: A004
+    from rivelt.job import Job
+    from rivelt.opening import open  # noqa: A004
     from rivelt.platforms.rulebooks import catalogue
     from rivelt.proof.write import write_proof
     from rivelt.rules.measured import measure_files
@@ -25,7 +26,7 @@ _HOMES = {
     "apply": "rivelt.workspace.commit",
     "catalogue": "rivelt.platforms.rulebooks",
     "measure_files": "rivelt.rules.measured",
-    "open": "rivelt.job",
+    "open": "rivelt.opening",
     "undo": "rivelt.workspace.history",
     "write_proof": "rivelt.proof.write",
 }

@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 
     from rivelt.brief.model import Brief
     from rivelt.picture import ImageFile
+    from rivelt.plan.owner import Owner
     from rivelt.project.project import Project
 
 
@@ -34,23 +35,45 @@ class Evidence:
         self,
         project: Project,
         sites: Sequence[Site],
-        brief: Brief | None = None,
-        drift: Callable[[], Drift] = Drift,
+        brief_of: Callable[[Site], Brief | None] = lambda _: None,
+        drift: Callable[[tuple[str, str]], Drift] = lambda _: Drift(),
+        beside: Sequence[Site] | None = None,
     ) -> None:
         """Look at a project.
 
         Args:
             project: its files.
-            sites: the sites that count.
-            brief: the brief, if there is one.
-            drift: how the project differs from what the brief makes, asked for at most once.
+            sites: the sites that count; each is looked at in every variant of the app that shows something else.
+            brief_of: gives the brief, or the edition of it, that a site is of.
+            drift: how the project differs from what a brief (its path and edition) makes, asked for at most once each.
+            beside: all sites that are planned for, where `sites` are only some of them.
         """
         self.project = project
-        self.sites = tuple(sites)
-        self.brief = brief
+        self._planned = tuple(sites)
+        self._beside = self._planned if beside is None else tuple(beside)
+        self.brief_of = brief_of
         self._drift = drift
+        self._drifts: dict[tuple[str, str], Drift] = {}
         self._scenes: dict[tuple[Site, Screen, Look], Scene] = {}
         self._samples: dict[ImageFile, NDArray[np.uint8] | None] = {}
+
+    @cached_property
+    def sites(self) -> tuple[Site, ...]:
+        """The sites as each variant of the app sees them; those that show the same are one."""
+        return tuple(view for site in self._planned for view in self._views(site))
+
+    def _views(self, site: Site) -> Sequence[Site]:
+        if site.blocked is not None:
+            return (site,)
+        beside = [one for one in self._beside if one.target == site.target]
+        views: Sequence[Site] = platform(site.target).views(self.project, site, beside)
+        return views
+
+    def judge_owner(self, owner: Owner, choice: Choice) -> Iterator[Finding]:
+        """Yield what the wanted rules say of the site of an owner, in all its variants."""
+        for site in self.sites:
+            if site.owner == owner:
+                yield from self.judge_site(site, choice)
 
     # What is shown
 
@@ -80,7 +103,7 @@ class Evidence:
 
     def _after(self, site: Site, scene: Scene) -> Iterator[Ground]:
         yield from platform(site.target).after_launch(self.project, site, scene.screen, scene.look)
-        brief = self.brief
+        brief = self.brief_of(site)
         if brief is None:
             return
         if getattr(brief.options.get(site.target), "waiting", False):
@@ -112,16 +135,17 @@ class Evidence:
                 self._samples[image] = None
         return self._samples[image]
 
-    @cached_property
-    def drift(self) -> Drift:
-        """How the project differs from what the brief makes."""
-        return self._drift()
+    def drift(self, key: tuple[str, str]) -> Drift:
+        """Return how the project differs from what a brief (its path and edition) makes."""
+        if key not in self._drifts:
+            self._drifts[key] = self._drift(key)
+        return self._drifts[key]
 
     # What the rules say
 
-    def judge(self, choice: Choice) -> Iterator[Finding]:
-        """Yield what the wanted rules say of all sites; of a site that cannot be handled, that they cannot be judged."""
-        for site in self.sites:
+    def judge(self, sites: Iterable[Site], choice: Choice) -> Iterator[Finding]:
+        """Yield what the wanted rules say of some sites; of a site that cannot be handled, that they cannot be judged."""
+        for site in sites:
             if site.exists or site.blocked is not None:
                 yield from self.judge_site(site, choice)
 

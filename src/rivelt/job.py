@@ -1,141 +1,93 @@
-"""One command's work on a project: what `import rivelt` offers, and the only door that the command line goes through.
+"""One command's work on a project, as `rivelt.opening` gives it.
 
-`open` gives a `Job`: lazily the brief, the project, its sites, the art and the proposal, each worked out once. The use cases are its
-methods. They return values and print nothing.
+The project, its sites, the editions with their art, and the proposal are each worked out once, when first asked for. The use cases are the methods of `Job`. They return values and print nothing.
 """
 
 from __future__ import annotations
 
-import os
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from rivelt.brief.find import brief_file, find_brief, narrowed, refuse_unknown, shown_path
-from rivelt.disk.tree import read_file, resolved
-from rivelt.errors import BadInput, Place, Refused, RiveltError
-from rivelt.platforms import TARGETS, platform, platform_tables
+from rivelt.brief.find import shown_path
+from rivelt.brief.model import THE_BRIEF
+from rivelt.editions import Edition, Opened, is_excluded, plates_of, refuse_without_sites, sites_of
+from rivelt.errors import BadInput, RiveltError
+from rivelt.platforms import TARGETS, platform
 from rivelt.progress import Progress, no_progress
 from rivelt.project.project import Project
 
 if TYPE_CHECKING:
-    from rivelt.art.read import ArtFiles, BriefArt
     from rivelt.brief.model import Brief
-    from rivelt.brief.starter import Starter
     from rivelt.evidence import Evidence
     from rivelt.findings import Finding
-    from rivelt.layout.context import PlanContext
-    from rivelt.layout.report import ArtReport, BackdropReport
+    from rivelt.plan.owner import Owner
     from rivelt.proof.model import Proof
-    from rivelt.proposal import Proposal
+    from rivelt.proposal import Proposal, Work
+    from rivelt.removal import Removal
     from rivelt.rules.measured import Measured
     from rivelt.rules.report import Report
     from rivelt.rules.runner import Choice
     from rivelt.scene.site import Site
     from rivelt.workspace.compare import Changes
 
-_LARGEST_BRIEF = 1_000_000
-
-
-def open(source: Path | None = None, *, only: Sequence[str] = ()) -> Job:  # noqa: A001
-    """Return a job on a brief or a project.
-
-    Args:
-        source: a brief, or a folder in which or above which one lies; a project's folder without a brief. None: the current folder.
-        only: the targets that are wanted; all when empty.
-
-    Raises:
-        BadInput: there is nothing there, the brief has problems, or there is no such target.
-    """
-    refuse_unknown(only, TARGETS)
-    if source is not None and not os.path.lexists(source):
-        raise BadInput(f"there is no {source}", hint="Give a brief, or the folder of a project.")
-    folder = source or Path()
-    if folder.is_dir() and find_brief(folder) is None:
-        return Job(resolved(folder), None, tuple(only))
-    return open_brief(source, only=only)
-
-
-def open_brief(source: Path | None = None, *, only: Sequence[str] = ()) -> Job:
-    """Return a job on a brief.
-
-    Args:
-        source: a brief, or a folder in which or above which one lies. None: the current folder.
-        only: the targets that are wanted; all of the brief's when empty.
-
-    Raises:
-        BadInput: there is no brief, it has problems, or it does not want such a target.
-    """
-    from rivelt.art.read import ArtFiles, with_grounds
-
-    refuse_unknown(only, TARGETS)
-    file = brief_file(source)
-    brief = _read(file, _bytes_of(file))
-    files = ArtFiles(brief.folder, brief.project)
-    brief = narrowed(with_grounds(brief, files), only, TARGETS)
-    return Job(brief.project, brief, tuple(only), files)
-
-
-def open_folder(folder: Path, *, only: Sequence[str] = ()) -> Job:
-    """Return a job on the project in a folder, whether or not there is a brief.
-
-    Raises:
-        BadInput: there is no such target.
-    """
-    refuse_unknown(only, TARGETS)
-    return Job(resolved(folder), None, tuple(only))
-
-
-def _read(file: Path, data: bytes) -> Brief:
-    from rivelt.brief.load import read_brief
-
-    return read_brief(data, resolved(file), shown_path=shown_path(file), platform_tables=platform_tables())
-
-
-def _bytes_of(file: Path) -> bytes:
-    try:
-        return read_file(file, _LARGEST_BRIEF)
-    except OSError as error:
-        at = Place(shown_path(file))
-        raise BadInput(f"the brief cannot be read: {error.strerror}", place=at) from error
-
 
 class Job:
-    """A project, and the brief that it is worked on with, if there is one. Nothing is worked out twice.
+    """A project, and the briefs that it is worked on with, if there are any. Nothing is worked out twice.
 
-    `root`: the folder of the project. `only`: the targets that were asked for.
+    `root`: the folder of the project. `only`: the targets that were asked for. `editions`: those that were asked for.
     """
 
     def __init__(
-        self, root: Path, brief: Brief | None, only: tuple[str, ...] = (), files: ArtFiles | None = None
+        self,
+        root: Path,
+        briefs: Sequence[Opened],
+        only: tuple[str, ...] = (),
+        editions: tuple[str, ...] = (),
+        besides: frozenset[Path] = frozenset(),
+        recorded: str | None = None,
+        words: tuple[str, ...] = (),
     ) -> None:
         self.root = root
         self.only = only
-        self._brief = brief
-        self._files = files
+        self._wanted = editions
+        self._opened = tuple(briefs)
+        self._besides = besides
+        self._recorded = recorded
+        self._words = words
 
     # What is there
 
     @property
     def has_brief(self) -> bool:
         """Whether there is a brief."""
-        return self._brief is not None
+        return bool(self._opened)
+
+    @property
+    def briefs(self) -> tuple[Brief, ...]:
+        """The briefs, each with its editions."""
+        return tuple(one.brief for one in self._opened)
 
     @property
     def brief(self) -> Brief:
-        """The brief.
+        """The first brief.
 
         Raises:
             BadInput: the project has no brief.
         """
-        if self._brief is None:
+        if not self._opened:
             raise BadInput(
                 "what apply would make cannot be judged without a brief",
                 hint="Write one with: rivelt brief --mark FILE",
             )
-        return self._brief
+        return self._opened[0].brief
+
+    @property
+    def is_narrowed(self) -> bool:
+        """Whether only some targets or editions were asked for."""
+        return bool(self.only or self._wanted)
 
     @cached_property
     def project(self) -> Project:
@@ -147,103 +99,78 @@ class Job:
         return Project.of_folder(self.root)
 
     @cached_property
+    def all_sites(self) -> tuple[Site, ...]:
+        """The sites of all editions, wanted or not; without a brief those that are there."""
+        return self._sites_in(self.project)
+
+    @cached_property
     def sites(self) -> tuple[Site, ...]:
-        """The sites of the project, by target in the order of `TARGETS`; with a brief those that it chooses."""
-        wanted = self._brief.targets if self._brief is not None else self.only or None
-        return self._sites_in(self.project, wanted)
+        """The sites that are wanted, by brief and edition, then by target in the order of `TARGETS`."""
+        return tuple(site for site in self.all_sites if self._is_wanted(site.edition))
 
-    def _sites_in(self, project: Project, targets: Sequence[str] | None) -> tuple[Site, ...]:
-        chosen = TARGETS if targets is None else targets
-        found = (
-            site for target in TARGETS if target in chosen for site in platform(target).survey(project, self._brief)
-        )
-        # What is missing where not all could be read may well be there: that is said first.
-        return tuple(replace(site, blocked=project.unknown_in(site.homes) or site.blocked) for site in found)
+    def _is_wanted(self, edition: str) -> bool:
+        return not self._wanted or (edition or THE_BRIEF) in self._wanted
 
-    @cached_property
-    def targets(self) -> tuple[str, ...]:
-        """The targets that the brief is for: those it names, else those found in its project, else all that a project can have."""
-        if self.brief.targets is not None:
-            return self.brief.targets
-        try:
-            found = tuple(dict.fromkeys(site.target for site in self.sites))
-        except RiveltError:  # a site that the brief names is not there: then all that are there
-            found = tuple(target for target in TARGETS if platform(target).survey(self.project))
-        return found or tuple(target for target in TARGETS if not platform(target).is_on_request)
-
-    # The art
-
-    @cached_property
-    def _art(self) -> BriefArt:
-        from rivelt.art.read import ArtFiles, read_brief_art
-
-        return read_brief_art(self.brief, self._files or ArtFiles(self.brief.folder, self.root))
-
-    @cached_property
-    def context(self) -> PlanContext:
-        """The brief with its art measured: what every planner is given.
-
-        Raises:
-            BadInput: a file cannot be used, with the place in the brief that names it; `Problems` for several.
-        """
-        from rivelt.layout.context import PlanContext
-        from rivelt.platforms.facts import ordinary_screen
-
-        art = self._art
-        masks = {
-            look: tuple(
-                sorted(
-                    {one for target in self.targets for one in platform(target).masks(has_disc=shown.disc is not None)}
-                )
+    def _sites_in(self, project: Project) -> tuple[Site, ...]:
+        if not self._opened:
+            targets = self.only or TARGETS
+            found = (site for target in TARGETS if target in targets for site in platform(target).survey(project))
+            mine = (
+                site
+                for site in found
+                if not is_excluded(project, None, site) and self.root / site.path not in self._besides
             )
-            for look, shown in self.brief.looks.items()
-        }
-        return PlanContext(self.brief, art.art, masks, ordinary_screen(), art.backdrops, art.files)
-
-    @cached_property
-    def art(self) -> tuple[ArtReport, ...]:
-        """What is known of each piece of art, on the grounds and plates that the brief asks for."""
-        from rivelt.layout.report import report_brief
-        from rivelt.layout.sharpness import sharpness_of
-        from rivelt.proposal import plates_of
-
-        return tuple(report_brief(self.context, sharpness_of(plates_of(self.context, self.targets))))
-
-    @cached_property
-    def backdrops(self) -> tuple[BackdropReport, ...]:
-        """What is known of each backdrop, on every screen of the brief's targets, in each orientation."""
-        from rivelt.layout.report import report_backdrops
-        from rivelt.units import Size
-
-        screens = (
-            (f"{screen.system}{side}", Size(*sides).scaled(screen.scale))
-            for target in self.targets
-            for screen in platform(target).every_screen()
-            for side, sides in (("", (screen.width, screen.height)), (", landscape", (screen.height, screen.width)))
+            return tuple(replace(site, blocked=project.unknown_in(site.homes) or site.blocked) for site in mine)
+        return tuple(
+            site for one in self._opened for sites in sites_of(project, self.root, one.brief).values() for site in sites
         )
-        return tuple(report_backdrops(self.context, screens))
 
-    def _judged_art(self, choice: Choice) -> Iterable[Finding]:
-        from rivelt.rules.measured import judged, unusable
+    @cached_property
+    def editions(self) -> tuple[Edition, ...]:
+        """The briefs and editions that are wanted, each with its sites."""
+        return tuple(
+            Edition(brief, one.files, self.root, self._sites_by_key, self._found)
+            for one in self._opened
+            for brief in (one.brief, *one.brief.editions)
+            if self._is_wanted(brief.edition)
+        )
 
-        brief = self.brief
-        try:
-            return judged(self.art, self.backdrops, choice, brief)
-        except RiveltError as error:
-            return unusable(error, choice, brief)
+    def _sites_by_key(self, key: tuple[str, str]) -> tuple[Site, ...]:
+        return tuple(site for site in self.all_sites if (site.brief, site.edition) == key)
+
+    @property
+    def targets(self) -> tuple[str, ...]:
+        """The targets of all editions that are wanted."""
+        found = {target for edition in self.editions for target in edition.targets}
+        return tuple(target for target in TARGETS if target in found)
+
+    def _found(self) -> tuple[str, ...]:
+        return tuple(target for target in TARGETS if platform(target).survey(self.project))
+
+    def edition_of(self, site: Site) -> Edition | None:
+        """Return the edition that a site is of, or None."""
+        return self._by_key.get((site.brief, site.edition))
+
+    @cached_property
+    def _by_key(self) -> Mapping[tuple[str, str], Edition]:
+        return {edition.key: edition for edition in self.editions}
 
     def measure(self) -> Measured:
-        """Measure the art of the brief, each file once, and judge it by the rules that the brief leaves on.
+        """Measure the art of the briefs, each file once, and judge it by the rules that they leave on.
 
         Raises:
             BadInput: a file cannot be used; `Problems` for several.
         """
-        from rivelt.rules.measured import measured
+        from rivelt.rules.measured import joined, measured
 
-        return measured(self.art, self.backdrops, self.choice(), self.brief)
+        return joined(
+            measured(one.art, one.backdrops, self.choice(brief=one.brief), one.brief) for one in self.editions
+        )
 
     def plates(self, out: Path, on_progress: Progress = no_progress) -> dict[str, int]:
         """Write the images alone to `out`, a folder or (named .zip) a ZIP file: one folder for each target, laid out as the platform keeps them.
+
+        Those of an edition go into a folder of its name.
 
         Returns:
             The bytes of each image, by its path in `out`.
@@ -251,11 +178,15 @@ class Job:
         Raises:
             BadInput: the art cannot be used, or `out` cannot be written.
         """
-        from rivelt.proposal import plates_of
         from rivelt.workspace.output import write_plates
 
-        made = plates_of(self.context, self.targets)
-        return write_plates(made, out, is_small=self.brief.app.small_files, on_progress=on_progress)
+        made = [
+            (f"{one.brief.edition}/{path}" if one.brief.edition else path, recipe)
+            for one in self.editions
+            for path, recipe in plates_of(one.context, one.targets)
+        ]
+        is_small = any(one.brief.app.small_files for one in self.editions)
+        return write_plates(made, out, is_small=is_small, on_progress=on_progress)
 
     # Applying
 
@@ -268,9 +199,25 @@ class Job:
         """
         from rivelt.proposal import no_site, propose
 
+        brief = self.brief
+        if not self.all_sites:
+            raise no_site(brief)
+        for edition in self.editions:
+            if edition.brief.edition and not edition.sites and not self.only:
+                refuse_without_sites(edition.brief)
         if not self.sites:
-            raise no_site(self.brief)
-        return propose(self.context, self.project, self.sites, self._art.inputs)
+            raise no_site(brief)
+        return propose(self.work)
+
+    @cached_property
+    def work(self) -> Work:
+        """All that plans are made from."""
+        from rivelt.proposal import Work
+
+        def find(project: Project) -> tuple[Site, ...]:
+            return tuple(site for site in self._sites_in(project) if self._is_wanted(site.edition))
+
+        return Work(self.root, self.project, self.editions, find, is_whole=not self.is_narrowed)
 
     @cached_property
     def vetted(self) -> Proposal:
@@ -281,7 +228,7 @@ class Job:
         """
         from rivelt.proposal import vetted
 
-        return vetted(self.proposal, self.now, self.context, self.choice())
+        return vetted(self.proposal, self.now, self.choice)
 
     def changes(
         self,
@@ -301,9 +248,10 @@ class Job:
 
     def after(self, changes: Changes) -> Job:
         """Return a job on the project as some changes leave it, once they are written; what was read and measured is kept."""
-        job = Job(self.root, self._brief, self.only, self._files)
+        job = Job(self.root, self._opened, self.only, self._wanted, self._besides)
         job.project = self.project.overlay({change.path: change.after for change in changes.files})
-        job.context, job._art = self.context, self._art
+        for new, old in zip(job.editions, self.editions, strict=True):
+            new.take_measures(old)
         return job
 
     # Showing
@@ -311,17 +259,21 @@ class Job:
     @cached_property
     def now(self) -> Evidence:
         """The project as it is."""
+        from rivelt.drift import drift_of
         from rivelt.evidence import Evidence
-        from rivelt.proposal import drift_of
 
-        def drift() -> Any:
+        def drift(key: tuple[str, str]) -> Any:
             try:
                 proposal: Proposal | RiveltError = self.vetted
             except RiveltError as error:
                 proposal = error
-            return drift_of(self.project, proposal, self._on_progress)
+            return drift_of(self.project, proposal, key, self._on_progress)
 
-        return Evidence(self.project, self.sites, self._brief, drift)
+        return Evidence(self.project, self.sites, self._brief_of, drift, beside=self.all_sites)
+
+    def _brief_of(self, site: Site) -> Brief | None:
+        edition = self.edition_of(site)
+        return edition.brief if edition is not None else None
 
     _on_progress: Progress = staticmethod(no_progress)
 
@@ -331,7 +283,9 @@ class Job:
         from rivelt.evidence import Evidence
 
         after = self.proposal.after
-        return Evidence(after, self._sites_in(after, self.brief.targets), self.brief)
+        sites = self._sites_in(after)
+        wanted = tuple(site for site in sites if self._is_wanted(site.edition))
+        return Evidence(after, wanted, self._brief_of, beside=sites)
 
     def prove(
         self,
@@ -355,14 +309,15 @@ class Job:
         from rivelt.proof.collect import ScreenChoice, prove
 
         choice = ScreenChoice(tuple(screens), is_all=all_screens)
-        if self._brief is None or now:
-            return prove(self.now, self.choice(), choice, name=self.name)
+        title = (self.name, ", ".join(dict.fromkeys(brief.path.name for brief in self.briefs)) or "no brief")
+        if not self.has_brief or now:
+            return prove(self.now, self.choice(), choice, title=title)
         proposal = self.proposal
         return prove(
             self.planned,
             self.choice(),
             choice,
-            name=self.name,
+            title=title,
             blocked=proposal.blocked,
             before=self.now if with_before else None,
         )
@@ -370,23 +325,25 @@ class Job:
     @property
     def name(self) -> str:
         """The app's name: the brief's, else that of the project's folder."""
-        return self._brief.name if self._brief is not None else self.root.name
+        return self.briefs[0].name if len(self.briefs) == 1 else self.root.name
 
     # Judging
 
-    def choice(self, select: Sequence[str] = (), ignore: Sequence[str] = ()) -> Choice:
-        """Return the rules that are wanted: those that the brief leaves on, narrowed by some words.
+    def choice(self, select: Sequence[str] = (), ignore: Sequence[str] = (), *, brief: Brief | None = None) -> Choice:
+        """Return the rules that are wanted: those that a brief leaves on, narrowed by some words.
 
         Args:
             select: codes of rules, or what they begin with; all when empty.
             ignore: those that are left out.
+            brief: the brief; the first one when it is left out.
 
         Raises:
             BadInput: a word fits no rule.
         """
         from rivelt.platforms.rulebooks import choose
 
-        return choose(self._brief.check if self._brief is not None else None, select, ignore)
+        brief = brief or next(iter(self.briefs), None)
+        return choose(brief.check if brief is not None else None, select, ignore)
 
     def check(
         self,
@@ -414,36 +371,48 @@ class Job:
         from rivelt.rules.runner import judge
 
         evidence = self.planned if planned else self.now
-        choice = self.choice(select, ignore)
         self._on_progress = on_progress
-        results: list[Finding] = []
-        if self._brief is not None and any(choice.wants(code) for code in ART.rules):
-            results += self._judged_art(choice)
-        if self._brief is not None and not planned:
-            results += judge(DRIFT, BriefSubject(evidence), choice, path=self._brief.path.name)
+        results: dict[Finding, None] = {}
+        for edition in self.editions:
+            choice = self.choice(select, ignore, brief=edition.brief)
+            if any(choice.wants(code) for code in ART.rules):
+                results |= dict.fromkeys(edition.judged_art(choice))
+            if not planned:
+                subject = BriefSubject(evidence, edition.brief, edition.key)
+                results |= dict.fromkeys(judge(DRIFT, subject, choice, path=edition.brief.path.name))
         if not evidence.sites and not results:
             raise BadInput("no native project was found", hint="Give the folder of the native projects.")
-        results += evidence.judge(choice)
+        for site in evidence.sites:
+            results |= dict.fromkeys(evidence.judge([site], self.choice(select, ignore, brief=self._brief_of(site))))
+        choice = self.choice(select, ignore)
         rules = {code: rule for code, rule in catalogue().items() if choice.wants(code)}
-        ignored = self._brief.check.ignore if self._brief is not None else {}
-        return Report(tuple(results), rules, ignored, is_planned=planned, root=self.root)
+        ignored = {code: why for brief in self.briefs for code, why in brief.check.ignore.items()}
+        return Report(tuple(results), rules, ignored, is_planned=planned, root=self.root, files=self._named_files())
 
+    def _named_files(self) -> Mapping[str, Path]:
+        """Where the briefs lie, and the files that they name, by what findings call them."""
+        found: dict[str, Path] = {}
+        for edition in self.editions:
+            brief = edition.brief
+            found |= {name: brief.folder / name for name in brief.named_files}
+            found |= dict.fromkeys((shown_path(brief.path), brief.path.name), brief.path)
+        return found
 
-def write_brief(path: Path, starter: Starter) -> Brief:
-    """Write a starter brief, once it is known to be a good one; never over an existing file.
+    # Taking out
 
-    Raises:
-        Refused: the file exists.
-        BadInput: what it would say has problems, or the art cannot be used.
-    """
-    from rivelt.art.read import ArtFiles, read_brief_art
-    from rivelt.brief.starter import starter_text
-    from rivelt.workspace.output import write_files
+    def removal(self, *, force: bool = False) -> Removal:
+        """Return what taking out all that Rivelt made for the wanted editions and targets would change.
 
-    if os.path.lexists(path):
-        raise Refused(f"{shown_path(path)} exists already", hint="Edit it, or give another file with --out.")
-    text = starter_text(starter, platform_tables())
-    brief = _read(path, text.encode())
-    read_brief_art(brief, ArtFiles(brief.folder, brief.project))
-    write_files(path, {"": text.encode()}, is_new=True)
-    return brief
+        For a job of `rivelt.opening.open_recorded`: all that the lock file names, or what one brief made.
+
+        Raises:
+            Refused: it would break an app, or a file is not known to be Rivelt's; and `force` is not given.
+            BadInput: there is nothing to take out.
+        """
+        from rivelt.removal import removal
+
+        def is_chosen(owner: Owner) -> bool:
+            is_of_brief = self._recorded is None or owner.brief == self._recorded
+            return is_of_brief and self._is_wanted(owner.edition) and (not self.only or owner.target in self.only)
+
+        return removal(self.root, self.project, is_chosen, words=self._words, force=force)

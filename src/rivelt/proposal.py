@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import TYPE_CHECKING
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
 
 from rivelt.brief.find import shown_path
+from rivelt.editions import Edition, plates_of
 from rivelt.errors import BadInput, Place, Refused, RiveltError, raise_all
 from rivelt.evidence import Evidence
 from rivelt.findings import Finding
@@ -17,12 +19,12 @@ from rivelt.platforms.rulebooks import catalogue
 from rivelt.progress import Progress, no_progress
 from rivelt.project.snapshot import parent, upwards
 from rivelt.rules.books import SITES
-from rivelt.rules.drift import Drift
 from rivelt.rules.runner import Choice
 from rivelt.scene.site import Site
-from rivelt.workspace.change import sha256
-from rivelt.workspace.compare import Changes, compare, limited, planned_files
-from rivelt.workspace.lockfile import LOCK_NAME, lock_of
+from rivelt.workspace.compare import Changes, Wanted, compare, limited, planned_files, refuse_two_makers
+from rivelt.workspace.edits import without_edits
+from rivelt.workspace.inherit import inherited
+from rivelt.workspace.lockfile import Lock, lock_of
 from rivelt.workspace.ownership import generated_words
 
 if TYPE_CHECKING:
@@ -30,24 +32,74 @@ if TYPE_CHECKING:
     from rivelt.layout.context import PlanContext
     from rivelt.picture import Art
     from rivelt.plan.model import Plan, Recipe
+    from rivelt.plan.owner import Owner
     from rivelt.project.project import Project
     from rivelt.project.snapshot import Content
+
+
+@dataclass(frozen=True)
+class Work:
+    """All that plans are made from.
+
+    `root`: the project's folder. `project`: its files as they are. `editions`: those that are planned for, with their art. `find`: gives
+    their sites in any state of the project. `is_whole`: whether nothing was narrowed, so that what the briefs do not have any more goes.
+    """
+
+    root: Path
+    project: Project
+    editions: Sequence[Edition]
+    find: Callable[[Project], Sequence[Site]]
+    is_whole: bool = True
+
+    @cached_property
+    def by_key(self) -> Mapping[tuple[str, str], Edition]:
+        """The editions by what their sites call them."""
+        return {edition.key: edition for edition in self.editions}
+
+    def edition_of(self, site: Site) -> Edition:
+        """Return the edition that a site is of."""
+        return self.by_key[site.brief, site.edition]
+
+    def brief_of(self, site: Site) -> Brief | None:
+        """Return the brief, or the edition of it, that a site is of."""
+        edition = self.by_key.get((site.brief, site.edition))
+        return edition.brief if edition is not None else None
+
+    @cached_property
+    def lock(self) -> Lock:
+        """What was done before; what a brief of another name, or an older format, did for the same site counts as done for it now."""
+        sites = self.find(self.project)
+        return inherited(
+            lock_of(self.project), [site.owner for site in sites], lambda brief: (self.root / brief).is_file()
+        )
+
+    def is_mine(self, owner: Owner) -> bool:
+        """Return whether an owner is, or was, one of these briefs."""
+        briefs = {brief for brief, _ in self.by_key}
+        if owner.brief not in briefs:
+            return False
+        if self.is_whole:
+            return True
+        targets = {target for edition in self.editions for target in edition.brief.targets or (owner.target,)}
+        return (owner.brief, owner.edition) in self.by_key and owner.target in targets
 
 
 @dataclass(frozen=True)
 class Proposal:
     """What apply would do: the plans of all sites, as values.
 
-    `blocked` are the sites that are left untouched, each with its reason. Nothing is rendered yet but (in `rendered`) the plates whose
-    weight decides on the plan. `inputs`: the SHA-256 of each file of art.
+    `blocked` are the sites that are left untouched, each with its reason. Nothing is rendered yet but (in `wanted.rendered`) the plates
+    whose weight decides on the plan.
     """
 
-    brief: Brief
-    project: Project
-    plans: Mapping[Site, Plan]
+    work: Work
+    wanted: Wanted
     blocked: Mapping[Site, RiveltError]
-    rendered: Mapping[Recipe, bytes] = field(default_factory=dict, repr=False)
-    inputs: Mapping[str, str] = field(default_factory=dict, repr=False)
+
+    @property
+    def plans(self) -> Mapping[Site, Plan]:
+        """The plan of each site."""
+        return self.wanted.plans
 
     @property
     def sites(self) -> tuple[Site, ...]:
@@ -56,28 +108,35 @@ class Proposal:
 
     @cached_property
     def _files(self) -> Mapping[str, Content | None]:
-        is_small = self.brief.app.small_files
-        return planned_files(self.project, tuple(self.plans.values()), self.rendered, is_small=is_small)
+        return planned_files(self.wanted)
 
     @cached_property
     def after(self) -> Project:
         """The project as apply would leave it; plates are rendered only when something wants their pixels."""
-        return self.project.overlay(self._files)
+        return self.work.project.overlay(self._files)
 
     @property
     def changes_files(self) -> bool:
         """Whether a file of the project would become different, whatever the lock file says."""
+        project = self.work.project
         return any(
-            (path in self.project)
-            if content is None
-            else path not in self.project or content != self.project.read(path)
+            (path in project) if content is None else path not in project or content != project.read(path)
             for path, content in self._files.items()
         )
 
     def narrowed(self, targets: Iterable[str]) -> Proposal:
         """Return what would be done to the sites of some targets alone."""
-        wanted = set(targets)
-        return replace(self, plans={site: plan for site, plan in self.plans.items() if site.target in wanted})
+        names = set(targets)
+        editions = [edition for edition in self.work.editions if names & set(edition.targets)]
+        work = replace(self.work, editions=editions, is_whole=False)
+        stopped = {**self.blocked, **{site: _LEFT_OUT for site in self.plans if site.target not in names}}
+        found = _planned(work, {}, stopped)
+        wanted = replace(found.wanted, rendered=self.wanted.rendered)
+        return replace(
+            found,
+            wanted=wanted,
+            blocked={site: error for site, error in found.blocked.items() if error is not _LEFT_OUT},
+        )
 
     def changes(self, *, force: bool = False, prune: bool = False, on_progress: Progress = no_progress) -> Changes:
         """Return what would become different on disk; the plates that are not there yet are rendered now.
@@ -92,40 +151,43 @@ class Proposal:
         """
         from rivelt.workspace.commit import refuse_unfinished
 
-        refuse_unfinished(self.brief.project)
+        root = self.work.root
+        refuse_unfinished(root)
         return compare(
-            self.brief.project,
-            self.project,
-            tuple(self.plans.values()),
-            inputs=self.inputs,
-            words=generated_words(self.brief),
-            rendered=self.rendered,
-            is_small=self.brief.app.small_files,
+            root,
+            self.wanted,
+            inputs={site.owner: self.work.edition_of(site).inputs for site in self.plans},
+            words=tuple(dict.fromkeys(word for one in self.work.editions for word in generated_words(one.brief))),
             force=force,
             prune=prune,
             on_progress=on_progress,
         )
 
 
-def propose(context: PlanContext, project: Project, sites: Sequence[Site], inputs: Mapping[str, str]) -> Proposal:
-    """Plan everything for some sites.
+_LEFT_OUT = BadInput("left out")
+
+
+def propose(work: Work) -> Proposal:
+    """Plan everything for the sites of some editions.
 
     Raises:
         BadInput: none of them can be handled, or the art cannot be used.
+        Refused: two owners would make one file differently.
     """
-    context = replace(context, generated=frozenset(lock_of(project).files))
-    _refuse_enlarged(context, {site.target for site in sites})
-    proposal = _planned(context, project, sites, inputs, {})
-    rendered = limited(project, tuple(proposal.plans.values()))
+    for edition in work.editions:
+        _refuse_enlarged(edition.context, {site.target for site in edition.sites})
+    proposal = _planned(work, {}, {})
+    rendered = limited(proposal.wanted)
     too_large = {
         recipe: len(data)
         for recipe, data in rendered.items()
         if recipe.most_bytes is not None and len(data) > recipe.most_bytes
     }
     if too_large:
-        proposal = _planned(replace(context, too_large=too_large), project, sites, inputs, {})
+        proposal = _planned(work, too_large, {})
     refuse_nothing(proposal)
-    return replace(proposal, rendered=rendered)
+    refuse_two_makers(proposal.wanted)
+    return replace(proposal, wanted=replace(proposal.wanted, rendered=rendered))
 
 
 def no_site(brief: Brief) -> BadInput:
@@ -148,36 +210,85 @@ def refuse_nothing(proposal: Proposal) -> None:
         raise_all([site.blame(error) for site, error in proposal.blocked.items()])
 
 
-def _planned(
-    context: PlanContext,
-    project: Project,
-    sites: Iterable[Site],
-    inputs: Mapping[str, str],
-    stopped: Mapping[Site, RiveltError],
-) -> Proposal:
-    """The plan of each site, or why it has none. Two sites may share a file: the second plan goes on where the first one ends."""
+def _planned(work: Work, too_large: Mapping[Recipe, int], stopped: Mapping[Site, RiveltError]) -> Proposal:
+    """The plan of each site, or why it has none; made for the project without what these owners edited before.
+
+    Two sites may share a file: the second plan goes on where the first one ends. What was edited for a site that turns out to be blocked
+    stays: then all is planned once more.
+    """
+    blocked = {site.owner: error for site, error in stopped.items()}
+    while True:
+        owners = frozenset(owner for owner in work.lock.owners if work.is_mine(owner) and owner not in blocked)
+        base = without_edits(work.project, work.lock, owners)
+        sites = work.find(base)
+        plans, errors = _plans_of(work, base, sites, too_large, blocked)
+        kept = {
+            site.owner: error
+            for site, error in errors.items()
+            if site.owner in owners and work.lock.edits.get(site.owner)
+        }
+        if not kept:
+            break
+        blocked |= kept
+    gone = _gone(work, owners, sites, errors)
+    small = frozenset(site.owner for site in plans if work.edition_of(site).brief.app.small_files)
+    return Proposal(work, Wanted(work.project, base, plans, work.lock, gone, is_small=small), errors)
+
+
+def _gone(
+    work: Work, owners: frozenset[Owner], sites: Sequence[Site], errors: Mapping[Site, RiveltError]
+) -> frozenset[Owner]:
+    """The owners that these briefs do not have any more; of a target of which a site is blocked nobody is known to be gone."""
+    if not work.is_whole:
+        return frozenset()
+    there = {site.owner for site in sites}
+    unsure = {(site.brief, site.edition, site.target) for site in errors}
+    return frozenset(
+        owner for owner in owners if owner not in there and (owner.brief, owner.edition, owner.target) not in unsure
+    )
+
+
+def _plans_of(
+    work: Work,
+    base: Project,
+    sites: Sequence[Site],
+    too_large: Mapping[Recipe, int],
+    stopped: Mapping[Owner, RiveltError],
+) -> tuple[dict[Site, Plan], dict[Site, RiveltError]]:
+    """The plan of each site, and why others have none."""
     from rivelt.workspace.vet import refuse_read_only
 
     plans: dict[Site, Plan] = {}
-    blocked: dict[Site, RiveltError] = dict(stopped)
-    current = project
+    blocked: dict[Site, RiveltError] = {}
+    made: set[str] = set()
+    current = base
     for site in sites:
-        if site in stopped:
-            continue
         try:
-            if site.blocked is not None:
-                raise site.blocked
+            if (problem := stopped.get(site.owner) or site.blocked) is not None:
+                raise problem
+            context = replace(
+                work.edition_of(site).context, too_large=too_large, **_made_before(work, site.owner, made)
+            )
             plan = platform(site.target).plan(context, current, site)
             _refuse_in_the_way(current, plan)
             for edit in plan.edits:
-                refuse_read_only(context.brief.project, edit.path)
-            after = current.overlay({edit.path: edit.after for edit in plan.edits})
+                if edit.before != edit.after:
+                    refuse_read_only(work.root, edit.path)
+            after = current.overlay({edit.path: edit.after for edit in plan.edits if edit.before != edit.after})
             for edit in plan.edits:
                 after.reread(edit.path)
             plans[site], current = plan, after
+            made |= set(plan.generated_paths()) - {file.path for file in plan.files if file.is_fallback}
         except RiveltError as error:
             blocked[site] = error
-    return Proposal(context.brief, project, plans, blocked, inputs=inputs)
+    return plans, blocked
+
+
+def _made_before(work: Work, owner: Owner, made: set[str]) -> dict[str, Any]:
+    """What a planner must know: what is generated, by earlier applies, and what others make, now or by an apply of their own."""
+    others = (files for other, files in work.lock.files.items() if other != owner and not work.is_mine(other))
+    theirs = {path for files in others for path, locked in files.items() if not locked.is_fallback}
+    return {"generated": frozenset(work.lock.paths), "made_by_others": frozenset(theirs | made)}
 
 
 def _refuse_in_the_way(project: Project, plan: Plan) -> None:
@@ -218,44 +329,46 @@ def _refuse_enlarged(context: PlanContext, targets: Iterable[str]) -> None:
     raise_all(list(problems.values()))
 
 
-def plates_of(context: PlanContext, targets: Iterable[str]) -> Iterable[tuple[str, Recipe]]:
-    """Yield the plates of some targets, each by "target/path"."""
-    for target in targets:
-        for plate in platform(target).plates(context):
-            yield f"{target}/{plate.path}", plate.recipe
-
-
 # Apply's last look
 
 
-def vetted(proposal: Proposal, before: Evidence, context: PlanContext, choice: Choice) -> Proposal:
+def vetted(proposal: Proposal, before: Evidence, choice_of: Callable[..., Choice]) -> Proposal:
     """Return the proposal without the sites that apply would leave with an error that was not there before.
 
-    The rules judge the project as it would be. A site with a new error is stopped with the rule and its words; the others go on.
+    The rules judge the project as it would be, in every variant. A site with a new error is stopped with the rule and its words; the
+    others go on.
 
     Args:
         proposal: what would be done.
         before: the project as it is.
-        context: what the plans are made from.
-        choice: the rules that are wanted, with the severities that the brief gives them.
+        choice_of: gives the rules that a brief wants, with the severities that it gives them.
 
     Raises:
         Refused: no site is left.
     """
     if not proposal.changes_files:
         return proposal
-    errors = Choice(frozenset(_errors(choice)), choice.severities)
+    work = proposal.work
+    choices = {key: _errors_of(choice_of(brief=edition.brief)) for key, edition in work.by_key.items()}
     stopped: dict[Site, RiveltError] = {}
     while proposal.plans:
-        after = Evidence(proposal.after, sites_after(proposal), proposal.brief)
-        new = {site: found for site in proposal.sites if (found := _new_error(site, before, after, errors))}
+        after = Evidence(proposal.after, sites_after(proposal), work.brief_of)
+        new = {
+            site: found
+            for site in proposal.sites
+            if (found := _new_error(site, before, after, choices[site.brief, site.edition]))
+        }
         if not new:
             break
         stopped |= {site: _stopped_by(found) for site, found in new.items()}
-        again = _planned(context, proposal.project, (*proposal.plans, *proposal.blocked), proposal.inputs, stopped)
-        proposal = replace(again, rendered=proposal.rendered)
+        again = _planned(work, {}, stopped)
+        proposal = replace(again, wanted=replace(again.wanted, rendered=proposal.wanted.rendered))
     refuse_nothing(proposal)
     return proposal
+
+
+def _errors_of(choice: Choice) -> Choice:
+    return Choice(frozenset(_errors(choice)), choice.severities)
 
 
 def _errors(choice: Choice) -> Iterable[str]:
@@ -268,19 +381,16 @@ def _errors(choice: Choice) -> Iterable[str]:
 
 def sites_after(proposal: Proposal) -> tuple[Site, ...]:
     """Return the sites of a proposal as they would be found once it is carried out."""
-    labels = {site.label for site in proposal.plans}
-    targets = dict.fromkeys(site.target for site in proposal.plans)
-    found = (site for target in targets for site in platform(target).survey(proposal.after, proposal.brief))
-    return tuple(site for site in found if site.label in labels)
+    owners = {site.owner for site in proposal.plans}
+    return tuple(site for site in proposal.work.find(proposal.after) if site.owner in owners)
 
 
 def _new_error(site: Site, before: Evidence, after: Evidence, errors: Choice) -> Finding | None:
-    """The first error of a site that apply would bring; one that it only moves, such as to another line, was there before."""
-    later = next((one for one in after.sites if one.label == site.label), None)
-    broken = [found for found in after.judge_site(later, errors) if found.verdict == "broken"] if later else []
+    """The first error of a site that apply would bring, in any variant; one that it only moves, such as to another line, was there before."""
+    broken = [found for found in after.judge_owner(site.owner, errors) if found.verdict == "broken"]
     if not broken:
         return None
-    known = {found.code for found in before.judge_site(site, errors) if found.verdict == "broken"}
+    known = {found.code for found in before.judge_owner(site.owner, errors) if found.verdict == "broken"}
     return next((found for found in broken if found.code not in known), None)
 
 
@@ -288,38 +398,3 @@ def _stopped_by(found: Finding) -> Refused:
     rule = catalogue()[found.code]
     message = f"apply would break it: {found.message} ({found.code}: {rule.words.title})"
     return Refused(message, place=found.place, hint=found.fix or rule.words.fix)
-
-
-# Drift
-
-
-def drift_of(project: Project, proposal: Proposal | RiveltError, on_progress: Progress = no_progress) -> Drift:
-    """Return how a project differs from what its brief makes.
-
-    Args:
-        project: the project as it is.
-        proposal: what apply would do, or why that is unknown.
-        on_progress: called as plates are rendered.
-    """
-    if LOCK_NAME not in project:
-        return Drift(problem="nothing has been applied yet")
-    try:
-        lock = lock_of(project)
-    except RiveltError as error:
-        return Drift(problem=str(error))
-    edited = [
-        path for path, locked in lock.files.items() if path in project and sha256(project.read(path)) != locked.sha256
-    ]
-    if isinstance(proposal, RiveltError):
-        return Drift(edited=edited, problem=str(proposal))
-    changed = [
-        name
-        for name, digest in proposal.inputs.items()
-        if any(inputs.get(name, digest) != digest for inputs in lock.inputs.values())
-    ]
-    try:
-        changes = proposal.changes(force=True, on_progress=on_progress)
-    except RiveltError as error:
-        return Drift(edited=edited, inputs=changed, problem=str(error))
-    different = [(change.action, change.path, change.why) for change in changes.files if change.path != LOCK_NAME]
-    return Drift(edited, changed, different, changes.unused)

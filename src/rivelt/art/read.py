@@ -20,12 +20,16 @@ from rivelt.units import LOOKS, Look
 
 
 class ArtFiles:
-    """The files that a brief names, each read once. They must lie in the project or beside the brief."""
+    """The files that a brief names, each read once. They must lie in its repository, in the project, or beside the brief."""
 
     def __init__(self, *homes: Path) -> None:
         self._homes = tuple(files.resolved(home) for home in homes)
         self._read: dict[str, bytes] = {}
         self._art: dict[str, Art] = {}
+
+    def allow(self, home: Path) -> None:
+        """Let files lie in one more folder."""
+        self._homes = (*self._homes, files.resolved(home))
 
     def data(self, name: str) -> bytes:
         """Return the bytes of a file; `name` is its path relative to the first home.
@@ -36,8 +40,8 @@ class ArtFiles:
         if name not in self._read:
             path = files.resolved(self._homes[0] / name)
             if not any(path.is_relative_to(home) for home in self._homes):
-                hint = "Copy it next to the brief: the project must build on every machine."
-                raise BadInput(f"{name} lies outside the project", hint=hint)
+                hint = "Copy it into the repository: the project must build on every machine."
+                raise BadInput(f"{name} lies outside the project and its repository", hint=hint)
             self._read[name] = read_file(path, name)
         return self._read[name]
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Annotated, Any, TypeVar, get_args, get_origin, get_type_hints
 
@@ -11,18 +12,22 @@ import msgspec
 
 from rivelt.brief.model import (
     DERIVE,
+    EDITION_NAME,
     NO_DISC,
     REQUIRED,
     ROLES,
     TABLES,
+    THE_BRIEF,
     AppTable,
     Brief,
     CheckTable,
     LayoutTable,
     LookBrief,
     PlatformOptions,
+    Token,
 )
 from rivelt.brief.places import key_places
+from rivelt.brief.tokens import token_colour
 from rivelt.colour import Colour
 from rivelt.disk.tree import resolved
 from rivelt.edit.toml import read_toml
@@ -35,25 +40,65 @@ _CLOSE = 0.5
 _LIGHT_KEYS = TABLES["light"].__struct_fields__
 
 
+@dataclass
+class _Reading:
+    """One reading of a brief's file: what it may hold, where things stand, what is wrong, and how a file that it names is read."""
+
+    path: Path
+    shown_path: str
+    tables: Mapping[str, type[msgspec.Struct]]
+    platforms: Mapping[str, type[PlatformOptions]]
+    read: Callable[[str], bytes] | None
+    problems: list[RiveltError] = field(default_factory=list)
+
+    def raise_all(self) -> None:
+        """Raise each problem once, in the order of their lines: what is wrong in the brief is wrong in each of its editions too."""
+        once = {(problem.message, problem.place): problem for problem in self.problems}
+        raise_all(sorted(once.values(), key=lambda problem: (problem.place or Place("")).line or 0))
+
+
 def read_brief(
-    data: bytes, path: Path, *, shown_path: str, platform_tables: Mapping[str, type[PlatformOptions]]
+    data: bytes,
+    path: Path,
+    *,
+    shown_path: str,
+    platform_tables: Mapping[str, type[PlatformOptions]],
+    read: Callable[[str], bytes] | None = None,
 ) -> Brief:
-    """Understand a brief.
+    """Understand a brief and its editions.
 
     Args:
         data: the bytes of the file.
         path: the file's absolute path; its folder is what relative paths in it start from.
         shown_path: the path as messages show it.
         platform_tables: the targets that exist, each with what its table may hold.
+        read: returns the bytes of a file that the brief names by its path; without it, design tokens are a problem.
 
     Raises:
         BadInput: it cannot be read, or has a problem; `Problems` when it has several.
     """
-    table = read_toml(data, shown_path, hint='Text needs quotes: ground = "#F3EBDD".')
+    table = dict(read_toml(data, shown_path, hint='Text needs quotes: ground = "#F3EBDD".'))
     places = key_places(data.decode("utf-8-sig"), shown_path)
-    problems: list[RiveltError] = []
-    values = _validated(table, {**TABLES, **platform_tables}, places, shown_path, problems)
-    problems.extend(_missing(table, places, shown_path))
+    reading = _Reading(path, shown_path, {**TABLES, **platform_tables}, platform_tables, read)
+    given = table.pop("edition", {})
+    values, brief = _understood(reading, table, places)
+    overlays = _overlays(reading, given, places)
+    editions = [_edition(reading, table, places, name, overlay) for name, overlay in overlays.items()]
+    reading.raise_all()
+    app = _table(AppTable, "app", values)
+    project = _project_folder(path.parent, app.project, places.get("app.project"))
+    made = [replace(found, name=found.app.name or project.name, project=project) for found in (brief, *editions)]
+    return replace(made[0], editions=tuple(made[1:]))
+
+
+def _understood(
+    reading: _Reading, table: Mapping[str, Any], places: Mapping[str, Place]
+) -> tuple[Mapping[str, Any], Brief]:
+    """The valid values of a table by dotted key, and the brief that they make; its project is filled in later."""
+    problems = reading.problems
+    values = _validated(table, reading.tables, places, reading.shown_path, problems)
+    problems.extend(_missing(table, places, reading.shown_path))
+    _resolve_tokens(reading, values, places)
     looks = _looks(values, places, problems)
     for key in ("imprint", "backdrop"):
         if values.get(f"dark.{key}") and not values.get(f"light.{key}"):
@@ -65,24 +110,77 @@ def read_brief(
             problems.append(
                 BadInput(f"`light.{role}` cannot be derived", place=at, hint="Give [light] a file of its own.")
             )
-    first_grounds = _first_grounds(values, places, problems)
-    targets = _targets(values.get("app.targets"), tuple(platform_tables), places, problems)
-    raise_all(sorted(problems, key=lambda problem: (problem.place or Place("")).line or 0))
-    app = _table(AppTable, "app", values)
-    project = _project_folder(path.parent, app.project, places.get("app.project"))
-    return Brief(
-        path=path,
-        name=app.name or project.name,
-        project=project,
-        targets=targets,
+    return values, Brief(
+        path=reading.path,
+        name="",
+        project=reading.path.parent,
+        targets=_targets(values.get("app.targets"), tuple(reading.platforms), places, problems),
         looks=looks,
-        app=app,
+        app=_table(AppTable, "app", values),
         layout=_table(LayoutTable, "layout", values),
         check=_table(CheckTable, "check", values),
-        first_grounds=first_grounds,
-        options={target: _table(kind, target, values) for target, kind in platform_tables.items()},
+        first_grounds=_first_grounds(values, places, problems),
+        options={target: _table(kind, target, values) for target, kind in reading.platforms.items()},
         places=places,
     )
+
+
+def _overlays(reading: _Reading, given: object, places: Mapping[str, Place]) -> dict[str, Mapping[str, Any]]:
+    """The editions by name, each with the tables that it gives."""
+    found: dict[str, Mapping[str, Any]] = {}
+    at = places.get("edition", Place(reading.shown_path))
+    if not isinstance(given, dict):
+        hint = "Write [edition.NAME], with the keys that differ."
+        reading.problems.append(BadInput("`edition` must hold tables", place=at, hint=hint))
+        return {}
+    for name, tables in given.items():
+        where = places.get(f"edition.{name}", at)
+        if not isinstance(tables, dict):
+            hint = f"Write [edition.{name}] on a line of its own."
+            reading.problems.append(BadInput(f"`edition.{name}` must be a table", place=where, hint=hint))
+        elif not EDITION_NAME.fullmatch(name) or name == THE_BRIEF:
+            hint = f"Use letters, digits, _ and -, beginning with a letter; not {THE_BRIEF}, which is the brief itself."
+            reading.problems.append(BadInput(f"an edition cannot be called {name!r}", place=where, hint=hint))
+        else:
+            found[name] = tables
+    return found
+
+
+def _edition(
+    reading: _Reading, table: Mapping[str, Any], places: Mapping[str, Place], name: str, overlay: Mapping[str, Any]
+) -> Brief:
+    """The brief with the tables of an edition laid over its own; places are the edition's where it says something."""
+    head = f"edition.{name}"
+    own = {key.removeprefix(f"{head}."): place for key, place in places.items() if key.startswith(f"{head}.")}
+    merged = dict(table)
+    for key, content in overlay.items():
+        base = table.get(key)
+        merged[key] = {**base, **content} if isinstance(base, dict) and isinstance(content, dict) else content
+    for key in ("project", "exclude"):
+        if isinstance(overlay.get("app"), dict) and key in overlay["app"]:
+            hint = "Editions are of one project; for another one write another brief."
+            at = own.get(f"app.{key}", places.get(head))
+            reading.problems.append(BadInput(f"an edition cannot have an `app.{key}` of its own", place=at, hint=hint))
+    at = places.get(head) or min(own.values(), default=Place(reading.shown_path))
+    _, made = _understood(reading, merged, {**places, **own, "edition": at})
+    given = frozenset(own)
+    options = {target: table.for_edition(name, given) for target, table in made.options.items()}
+    return replace(made, edition=name, given=given, options=options)
+
+
+def _resolve_tokens(reading: _Reading, values: dict[str, Any], places: Mapping[str, Place]) -> None:
+    """Put the colours of design tokens in the place of their names."""
+    for key, value in list(values.items()):
+        if not isinstance(value, Token):
+            continue
+        del values[key]
+        try:
+            if reading.read is None:
+                raise BadInput("design tokens cannot be read here")
+            values[key] = token_colour(reading.read(value.tokens), value.tokens, value.name)
+        except RiveltError as error:
+            message = f"`{key}`: {error.message}"
+            reading.problems.append(BadInput(message, place=places.get(key), hint=error.hint))
 
 
 def _table(kind: type[T], name: str, values: Mapping[str, Any]) -> T:
@@ -103,7 +201,8 @@ def _validated(
     for name, content in table.items():
         at = places.get(name, Place(shown_path))
         if name not in tables:
-            problems.append(_unknown(name, "table" if isinstance(content, dict) else "key", tables, at))
+            kind = "table" if isinstance(content, dict) else "key"
+            problems.append(_unknown(name, kind, [*tables, "edition"], at))
             continue
         if not isinstance(content, dict):
             problems.append(

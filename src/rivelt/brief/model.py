@@ -7,6 +7,7 @@ there, and get their meaning in `rivelt.brief.load`.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -32,7 +33,24 @@ DERIVE = "derive"
 NO_DISC = "none"
 """In place of a colour: no disc in this look, although the other has one."""
 
-ColourText = Annotated[str, Meta(description='any CSS colour, such as "#F3EBDD"', min_length=1)]
+EDITION_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_-]{0,59}")
+"""What the name of an edition looks like: it becomes part of paths and of option values."""
+
+THE_BRIEF = "main"
+"""What `--edition` calls the brief itself, without its editions; so no edition can have this name."""
+
+
+class Token(Struct, frozen=True, forbid_unknown_fields=True):
+    """A colour in a W3C design-tokens file: the file, and the token's dotted path in it."""
+
+    tokens: Annotated[
+        str, Meta(description='the path of a design-tokens file, such as "brand.tokens.json"', min_length=1)
+    ]
+    name: Annotated[str, Meta(description='the token, such as "color.brand.ground"', min_length=1)]
+
+
+_COLOUR = 'any CSS colour, such as "#F3EBDD", or { tokens = "brand.tokens.json", name = "color.brand.ground" }'
+ColourText = Annotated[str, Meta(description=_COLOUR, min_length=1)] | Annotated[Token, Meta(description=_COLOUR)]
 ArtPath = Annotated[
     str,
     Meta(
@@ -51,10 +69,17 @@ class AppTable(Struct, frozen=True, kw_only=True):
         bool, Meta(description="true or false: whether much more time is spent on smaller image files")
     ] = False
     targets: Annotated[list[str], Meta(description='a list such as ["android", "ios"]', min_length=1)] | None = None
+    exclude: Annotated[
+        list[Annotated[str, Meta(min_length=1)]],
+        Meta(
+            description='patterns as in .gitignore, relative to the project, of what holds no app of this brief: ["**/samples/**"]'
+        ),
+    ] = []  # msgspec copies it
 
 
 _Share = Annotated[float, Meta(ge=0, le=1)]
-Disc = Annotated[str, Meta(description='any CSS colour, or "none"', min_length=1)]
+_DISC = 'any CSS colour or design token, or "none"'
+Disc = Annotated[str, Meta(description=_DISC, min_length=1)] | Annotated[Token, Meta(description=_DISC)]
 
 
 class LookTable(Struct, frozen=True, kw_only=True):
@@ -127,6 +152,20 @@ class CheckTable(Struct, frozen=True, kw_only=True):
 class PlatformOptions(Struct, frozen=True, kw_only=True):
     """What every platform's own table has in common."""
 
+    @property
+    def chosen(self) -> tuple[str, tuple[str, ...]]:
+        """The key that says which sites are meant, and the names or patterns that it holds; no key where a platform has one site."""
+        return "", ()
+
+    @property
+    def is_part_of_site(self) -> bool:
+        """Whether what is meant is only a part of a site, such as one flavour of an app module; another part is somebody else's."""
+        return False
+
+    def for_edition(self, _name: str, _given: frozenset[str]) -> PlatformOptions:
+        """Return the table as an edition has it, where what it leaves to Rivelt depends on that; `given`: the keys that the edition gives."""
+        return self
+
     def files(self) -> Mapping[str, str]:
         """Return the keys whose values are paths of files that planning needs, relative to the brief, with those paths."""
         return {}
@@ -180,7 +219,8 @@ class Brief:
 
     `folder` holds the brief; art paths are relative to it. `project` is where the native projects are. `targets` is None when the survey
     is to say. `first_grounds`: the ground of the app's first screen, for the looks in which the brief says it. `options` holds the table
-    of each platform, by target. `places` maps keys ("light.ground") to where they stand in the file.
+    of each platform, by target. `places` maps keys ("light.ground") to where they stand in the file. `edition`: the name of the edition
+    that this is, "" for the brief itself, which holds its `editions`; `given`: the keys that the edition itself gives.
     """
 
     path: Path
@@ -194,6 +234,9 @@ class Brief:
     first_grounds: Mapping[Look, Colour] = field(default_factory=dict)
     options: Mapping[str, PlatformOptions] = field(default_factory=dict)
     places: Mapping[str, Place] = field(default_factory=dict, repr=False, compare=False)
+    edition: str = ""
+    given: frozenset[str] = field(default=frozenset(), repr=False)
+    editions: tuple[Brief, ...] = field(default=(), repr=False, compare=False)
 
     @property
     def folder(self) -> Path:
@@ -204,6 +247,13 @@ class Brief:
     def shown_looks(self) -> tuple[Look, ...]:
         """Both looks, or only light when dark would show the very same."""
         return LOOKS if self.looks["dark"] != self.looks["light"] else ("light",)
+
+    @property
+    def named_files(self) -> tuple[str, ...]:
+        """The files that it names, as it names them."""
+        names = [name for shown in self.looks.values() for name in (shown.mark, shown.imprint, shown.backdrop)]
+        names += [path for options in self.options.values() for path in options.files().values()]
+        return tuple(dict.fromkeys(name for name in names if name and name != DERIVE))
 
     def table(self, target: str, kind: type[Options]) -> Options:
         """Return the table of a platform; its defaults where the brief has none."""

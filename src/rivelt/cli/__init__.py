@@ -1,1 +1,1 @@
-"""The command line: a thin shell round `rivelt.job`, one module for each command."""
+"""The command line: a thin shell round `rivelt.opening`, one module for each command."""

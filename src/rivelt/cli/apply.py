@@ -5,22 +5,23 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
 
 import typer
 
 from rivelt.cli import interrupt, output
-from rivelt.cli.options import BriefPath, Debug, Force, Json, Only, Quiet, warn_of_unread
+from rivelt.cli.options import BriefPaths, Debug, Editions, Force, Json, Only, Quiet, tell_brief, warn_of_unread
 from rivelt.errors import BadInput, ExitCode, RiveltError
 
 if TYPE_CHECKING:
+    from rivelt.job import Job
     from rivelt.proposal import Proposal
     from rivelt.workspace.change import Action
     from rivelt.workspace.compare import Changes
 
 
 def apply(
-    brief: BriefPath = None,
+    briefs: BriefPaths = None,
     dry_run: Annotated[bool, typer.Option("--dry-run", help="Say what would be done, and write nothing.")] = False,
     diff: Annotated[bool, typer.Option("--diff", help="Show the differences, and write nothing.")] = False,
     prune: Annotated[
@@ -37,6 +38,7 @@ def apply(
     ] = False,
     force: Force = False,
     only: Only = None,
+    editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -47,14 +49,39 @@ def apply(
 
     With --dry-run or --diff the exit code is 1 when something would change.
     """
+    wanted = _Wanted(tuple(briefs or ()), tuple(only or ()), tuple(editions or ()), prune, force, dry_run, diff, proof)
     if not watch:
-        return _once(brief, dry_run=dry_run, diff=diff, prune=prune, proof=proof, force=force, only=only or [])
+        return _once(wanted)
     if dry_run or diff:
         raise BadInput("--watch writes; --dry-run and --diff do not", hint="Give one of them.")
-    return _again_and_again(brief, lambda: _once(brief, prune=prune, proof=proof, force=force, only=only or []))
+    return _again_and_again(wanted.briefs, lambda: _once(wanted))
 
 
-def _again_and_again(brief: Path | None, work: Callable[[], int]) -> int:
+class _Wanted(NamedTuple):
+    """What was asked for."""
+
+    briefs: tuple[Path, ...]
+    only: tuple[str, ...]
+    editions: tuple[str, ...]
+    prune: bool
+    force: bool
+    dry_run: bool
+    diff: bool
+    proof: Path | None
+
+    @property
+    def is_for_real(self) -> bool:
+        """Whether anything is written."""
+        return not (self.dry_run or self.diff)
+
+    def jobs(self) -> tuple[Job, ...]:
+        """The jobs, one for each project."""
+        from rivelt import opening
+
+        return opening.open_briefs(self.briefs or [None], only=self.only, editions=self.editions)
+
+
+def _again_and_again(briefs: Sequence[Path], work: Callable[[], int]) -> int:
     """Do the work now and after each change of the brief or the art; what goes wrong is told, and the watch goes on."""
     from rivelt.watch import wait_for_change
 
@@ -67,62 +94,69 @@ def _again_and_again(brief: Path | None, work: Callable[[], int]) -> int:
             output.say()
             output.hint("Watching the brief and the art; Ctrl-C ends it.")
             output.flush()
-            changed = wait_for_change(brief)
+            changed = wait_for_change(briefs)
             output.say(f"Changed: {', '.join(changed)}")
     except KeyboardInterrupt:
         output.say("Stopped watching.")
         return ExitCode.OK
 
 
-def _once(
-    brief: Path | None,
-    *,
-    prune: bool,
-    proof: Path | None,
-    force: bool,
-    only: Sequence[str],
-    dry_run: bool = False,
-    diff: bool = False,
-) -> int:
+def _once(wanted: _Wanted) -> int:
     """One apply."""
-    from rivelt import job
-    from rivelt.proof.write import check_proof_name, write_proof
+    from rivelt.proof.write import check_proof_name
     from rivelt.workspace.commit import apply as write
     from rivelt.workspace.commit import rehearse
 
-    if proof is not None:
-        check_proof_name(proof)
-    work = job.open_brief(brief, only=only)
-    warn_of_unread(work.project)
-    with output.progress("plates") as progress:
-        changes = work.changes(force=force, prune=prune, on_progress=progress)
-    proposal = work.vetted
-    is_for_real = not (dry_run or diff)
-    if changes.files and not diff:
-        _say_weights(changes)
-    if is_for_real:
-        interrupt.raise_if_asked()
-        write(changes)
-    else:
+    if wanted.proof is not None:
+        check_proof_name(wanted.proof)
+    jobs = wanted.jobs()
+    planned = []
+    for work in jobs:
+        tell_brief(work)
+        warn_of_unread(work.project)
+        with output.progress("plates") as progress:
+            planned.append((work, work.changes(force=wanted.force, prune=wanted.prune, on_progress=progress)))
+    for _, changes in planned:
         rehearse(changes)
-    output.machine(_as_json(proposal, changes, is_applied=is_for_real))
-    if diff:
+    has_news = False
+    results = []
+    for work, changes in planned:
+        output.at(work.root)
+        if wanted.is_for_real:
+            interrupt.raise_if_asked()
+            write(changes)
+        proposal = work.vetted
+        results.append(_as_json(proposal, changes, is_applied=wanted.is_for_real))
+        _tell(proposal, changes, wanted)
+        has_news |= bool(proposal.blocked) or (not wanted.is_for_real and bool(changes.files))
+    output.machine(results[0] if len(results) == 1 else {"applied": wanted.is_for_real, "projects": results})
+    if wanted.proof is not None:
+        _prove(jobs[0], wanted)
+    return ExitCode.FINDINGS if has_news else ExitCode.OK
+
+
+def _tell(proposal: Proposal, changes: Changes, wanted: _Wanted) -> None:
+    if wanted.diff:
         for change in changes.files:
             output.diff(change.diff())
     else:
-        report(proposal, changes, is_applied=is_for_real)
+        if changes.files:
+            _say_weights(changes)
+        report(proposal, changes, is_applied=wanted.is_for_real)
     for site, reason in proposal.blocked.items():
-        place = f"{reason.place}: " if reason.place else ""
         hint = [f"  {reason.hint}"] if reason.hint else []
-        output.warn(f"left alone: {site.label}", f"  {place}{reason.message}", *hint)
-    if proof is not None:
-        # What is on disk now is proved, not what was planned.
-        shown = job.open_brief(brief, only=only) if is_for_real else work
-        with output.progress("screens") as progress:
-            write_proof(shown.prove(now=is_for_real), proof, on_progress=progress)
-        output.say(f"The proof: {proof}")
-    has_news = bool(proposal.blocked) or (not is_for_real and bool(changes.files))
-    return ExitCode.FINDINGS if has_news else ExitCode.OK
+        output.warn(f"left alone: {site.label}", f"  {output.place(reason.place)}{reason.message}", *hint)
+
+
+def _prove(work: Job, wanted: _Wanted) -> None:
+    """Draw what is on disk now, not what was planned."""
+    from rivelt.proof.write import write_proof
+
+    assert wanted.proof is not None
+    shown = wanted.jobs()[0] if wanted.is_for_real else work
+    with output.progress("screens") as progress:
+        write_proof(shown.prove(now=wanted.is_for_real), wanted.proof, on_progress=progress)
+    output.say(f"The proof: {wanted.proof}")
 
 
 def _say_weights(changes: Changes) -> None:
@@ -151,15 +185,14 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
     for note in changes.notes:
         output.say(f"Note: {note}.")
     if changes.unused:
-        output.say(
-            f"Note: nothing uses these old launch images any more; --prune removes them: {', '.join(changes.unused)}."
-        )
+        unused = ", ".join(map(output.path, changes.unused))
+        output.say(f"Note: nothing uses these old launch images any more; --prune removes them: {unused}.")
     for step in (step for plan in proposal.plans.values() for step in plan.manual_steps):
         output.say()
         output.heading("Left for you")
         output.say(f"  {step.title}")
         if step.path:
-            output.say(f"  {step.path}")
+            output.say(f"  {output.path(step.path)}")
         for line in step.lines:
             output.say(f"      {line}")
     output.say()
@@ -183,7 +216,7 @@ def _rows(changes: Changes) -> list[tuple[str, str, str]]:
             folder = change.path.rpartition("/")[0]
             one_kind = f"{folder}/*{change.path[-4:]}"
             shown = f"{home}/*/{name}" if is_shared else one_kind if in_folder[folder] > 1 else change.path
-        rows.setdefault((change.action, shown), []).append(change.why)
+        rows.setdefault((change.action, output.path(shown)), []).append(change.why)
     return [
         (action, path, f"{len(whys)} plates" if len(whys) > 1 else whys[0]) for (action, path), whys in rows.items()
     ]

@@ -56,7 +56,7 @@ def brief(
 
     It is filled in from the survey and the art. An existing brief is never overwritten.
     """
-    from rivelt import job
+    from rivelt import opening
     from rivelt.brief.model import FILE_NAME
     from rivelt.brief.schema import shipped_schema
     from rivelt.brief.starter import Starter
@@ -77,14 +77,14 @@ def brief(
         dark_ground=dark_ground,
         **_relatives(folder, imprint=imprint, dark_mark=dark_mark, dark_imprint=dark_imprint),
     )
-    _tell(path, job.write_brief(path, starter), starter.targets)
+    _tell(path, opening.write_brief(path, starter), starter.targets)
 
 
 def _targets(project: Path) -> tuple[str, ...]:
     """The targets of the sites below a folder that can be handled."""
-    from rivelt import job
+    from rivelt import opening
 
-    return tuple(dict.fromkeys(site.target for site in job.open_folder(project).sites if site.blocked is None))
+    return tuple(dict.fromkeys(site.target for site in opening.open_folder(project).sites if site.blocked is None))
 
 
 def _tell(path: Path, written: Brief, targets: Sequence[str]) -> None:

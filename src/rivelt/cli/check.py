@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Protocol
@@ -10,11 +11,24 @@ import typer
 
 from rivelt import __version__
 from rivelt.cli import output
-from rivelt.cli.options import BriefOrProject, Debug, Json, Only, Quiet, warn_if_unfinished, warn_of_unread
+from rivelt.cli.options import (
+    BriefOrProject,
+    Debug,
+    Editions,
+    Json,
+    Only,
+    Quiet,
+    tell_brief,
+    warn_if_unfinished,
+    warn_of_unread,
+)
+from rivelt.disk.tree import read_file, resolved
 from rivelt.errors import BadInput, ExitCode
 from rivelt.findings import SEVERITIES
 
 if TYPE_CHECKING:
+    from collections.abc import Sequence
+
     from rivelt.errors import Place
     from rivelt.findings import Finding
     from rivelt.job import Job
@@ -82,6 +96,7 @@ def check(
         ),
     ] = False,
     only: Only = None,
+    editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -90,7 +105,6 @@ def check(
 
     As the project is, touched by Rivelt or not, with or without a brief. `rivelt explain CODE` tells what a rule means.
     """
-    from rivelt import job
 
     def judged(work: Job, *, is_planned: bool) -> Report:
         with output.progress("plates") as progress:
@@ -99,15 +113,27 @@ def check(
     warn_if_unfinished(source)
     if mend and planned:
         raise BadInput("--mend and --planned exclude each other", hint="Give one of them.")
-    work = job.open(source, only=only or ())
-    warn_of_unread(work.project)
-    report = judged(work, is_planned=planned)
-    if mend:
-        report = _mended(work, report, judged, is_narrow=bool(select))
-    _write(report, Format.JSON if output.settings.is_json else form)
+    jobs = _jobs(source, only or (), editions or ())
+    reports: list[Report] = []
+    for work in jobs:
+        tell_brief(work, with_sites=len(jobs) > 1)
+        warn_of_unread(work.project)
+        report = judged(work, is_planned=planned)
+        reports.append(_mended(work, report, judged, is_narrow=bool(select)) if mend else report)
+    wanted = Format.JSON if output.settings.is_json else form
+    _write(reports, wanted)
     limit = next((severity for severity in SEVERITIES if severity == fail_on.value), None)
-    reached = limit is not None and report.reaches(limit)
+    reached = limit is not None and any(report.reaches(limit) for report in reports)
     return ExitCode.FINDINGS if reached else ExitCode.OK
+
+
+def _jobs(source: Path | None, only: Sequence[str], editions: Sequence[str]) -> tuple[Job, ...]:
+    """The jobs: on a brief, or on a folder with all briefs below it, each for its own sites."""
+    from rivelt import opening
+
+    if source is None or source.is_dir():
+        return opening.open_below(source or Path(), only=only, editions=editions)
+    return (opening.open(source, only=only, editions=editions),)
 
 
 def _mended(work: Job, before: Report, judged: Judge, *, is_narrow: bool) -> Report:
@@ -132,22 +158,36 @@ def _mended(work: Job, before: Report, judged: Judge, *, is_narrow: bool) -> Rep
     return after
 
 
-def _write(report: Report, form: Format) -> None:
+def _write(reports: Sequence[Report], form: Format) -> None:
+    """Write reports as one: paths as they are from the current folder, in formats of CI services from the top of the repository."""
     from rivelt.rules.formats import as_annotations, as_json, as_junit
+    from rivelt.rules.report import joined
     from rivelt.rules.sarif import as_sarif
 
+    top = _top(reports[0].root)
     match form:
         case Format.TEXT:
-            _tell(report)
+            output.settings.root = None
+            _tell(joined(reports, Path.cwd()))
         case Format.JSON:
-            output.document(as_json(report))
+            output.document(as_json(reports[0] if len(reports) == 1 else joined(reports, Path.cwd())))
         case Format.SARIF:
-            output.document(as_sarif(report, __version__))
+            output.document(as_sarif(joined(reports, top), __version__))
         case Format.JUNIT:
-            output.plain(as_junit(report).rstrip("\n"))
+            output.plain(as_junit(joined(reports, top)).rstrip("\n"))
         case Format.ANNOTATIONS:
-            for line in as_annotations(report):
+            for line in as_annotations(joined(reports, top)):
                 output.command(line)
+
+
+def _top(root: Path) -> Path:
+    """The folder that paths for CI services are relative to: the workspace, the top of the git repository, else the project."""
+    from rivelt.project.ignore import repository_top
+
+    workspace = os.environ.get("GITHUB_WORKSPACE")
+    if workspace and root.is_relative_to(found := resolved(Path(workspace))):
+        return found
+    return repository_top(root) or root
 
 
 def _tell(report: Report) -> None:
@@ -190,8 +230,6 @@ class Lines:
         return lines[place.line - 1] if place.line <= len(lines) else None
 
     def _lines(self, path: str) -> list[str]:
-        from rivelt.disk.tree import read_file
-
         for file in (self._root / path, Path(path)):
             try:
                 return read_file(file, _LARGEST_TEXT).decode("utf-8-sig").splitlines()

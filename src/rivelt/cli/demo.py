@@ -41,7 +41,7 @@ def demo(
         _step("What it would show, as a page to look at in a browser", "proof", brief, "--out", sheets["page"])
         proof.proof(brief, out=sheets["page"])
         _step("Make it so", "apply", brief)
-        apply.apply(brief)
+        apply.apply([brief])
         _step("What it shows now", "proof", brief, "--now", "--out", sheets["after"])
         proof.proof(brief, out=sheets["after"], now=True)
         _step("What the rules say of it", "check", brief)

@@ -22,6 +22,7 @@ from rivelt.cli.explain import explain
 from rivelt.cli.measure import measure
 from rivelt.cli.plates import plates
 from rivelt.cli.proof import proof
+from rivelt.cli.remove import remove
 from rivelt.cli.survey import survey
 from rivelt.cli.undo import undo
 from rivelt.errors import BadInput, ExitCode, Place, RiveltError
@@ -54,7 +55,7 @@ def _rivelt(
     pass
 
 
-for _command in (survey, brief, measure, plates, proof, apply, undo, check, explain, demo):
+for _command in (survey, brief, measure, plates, proof, apply, undo, remove, check, explain, demo):
     app.command()(_command)
 
 

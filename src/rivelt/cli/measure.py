@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Quiet
+from rivelt.cli.options import Debug, Editions, Json, Quiet, tell_brief
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
@@ -30,6 +30,7 @@ def measure(
     chart: Annotated[
         Path | None, typer.Option("--chart", metavar="FILE", help="Draw the art with its measures as a PNG.")
     ] = None,
+    editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -39,13 +40,15 @@ def measure(
     Its true bounds, how large it can be under a round mask, whether it can be told from its ground in each look, and up to where
     a bitmap is sharp. Lists what to fix and exits with 1.
     """
-    from rivelt import job
+    from rivelt import opening
     from rivelt.proof.write import write_chart
     from rivelt.rules.measured import measure_files
 
     given = sources or []
     is_brief = len(given) <= 1 and all(path.suffix == ".toml" or path.is_dir() for path in given)
-    work = job.open_brief(given[0] if given else None) if is_brief else None
+    work = opening.open_brief(given[0] if given else None, editions=editions or ()) if is_brief else None
+    if work is not None:
+        tell_brief(work)
     found = work.measure() if work is not None else measure_files(given)
     if chart is not None:
         write_chart(found.art, chart, work.brief if work is not None else None, found.backdrops)

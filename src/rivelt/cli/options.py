@@ -10,6 +10,7 @@ import typer
 from rivelt.cli import output
 
 if TYPE_CHECKING:
+    from rivelt.job import Job
     from rivelt.project.project import Project as ProjectFiles
 
 _MOST_UNREAD = 10
@@ -41,6 +42,21 @@ def warn_if_unfinished(source: Path | None) -> None:
         )
 
 
+def tell_brief(work: Job, *, with_sites: bool = False) -> None:
+    """Name the briefs that are not in the current folder; `with_sites`: and the sites of each, where there are several briefs."""
+    from rivelt.brief.find import shown_path
+    from rivelt.editions import brief_key
+    from rivelt.platforms.choose import listed
+
+    output.at(work.root)
+    for brief in work.briefs:
+        sites = (
+            [site.label for site in work.all_sites if site.brief == brief_key(brief, work.root)] if with_sites else []
+        )
+        if with_sites or brief.folder != Path.cwd():
+            output.warn(f"using {shown_path(brief.path)}{f' for {listed(sites)}' if sites else ''}")
+
+
 def warn_of_unread(project: ProjectFiles, *, with_links: bool = False) -> None:
     """Say what in a project is unknown, because it cannot be read; `with_links`: which links lead out of it as well."""
     unread = [one for one in project.unread if one.kind != "outside" or (with_links and not one.is_of_a_tool)]
@@ -61,6 +77,18 @@ Force: TypeAlias = Annotated[bool, typer.Option("--force", help="Go on even wher
 Only: TypeAlias = Annotated[
     list[str] | None,
     typer.Option("--only", metavar="TARGET", help="Only this target, such as ios; may be repeated."),
+]
+Editions: TypeAlias = Annotated[
+    list[str] | None,
+    typer.Option("--edition", metavar="NAME", help='Only this edition, "main" for the brief itself; may be repeated.'),
+]
+BriefPaths: TypeAlias = Annotated[
+    list[Path] | None,
+    typer.Argument(
+        metavar="[BRIEF...]",
+        help="Briefs, or folders in which or above which they lie. Default: the nearest rivelt.toml.",
+        show_default=False,
+    ),
 ]
 BriefPath: TypeAlias = Annotated[
     Path | None,

@@ -13,9 +13,10 @@ import textwrap
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
+from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
-from rivelt.errors import Refused, RiveltError
+from rivelt.errors import Place, Refused, RiveltError
 from rivelt.findings import Finding
 from rivelt.shown import harmless, in_json, shown
 
@@ -31,11 +32,12 @@ _LONGEST = 1000  # of a message: longer ones quote what nobody reads
 
 @dataclass
 class Settings:
-    """How the running command was asked to speak; set by the shared options."""
+    """How the running command was asked to speak; set by the shared options. `root`: the project that paths are relative to."""
 
     is_quiet: bool = False
     is_json: bool = False
     is_debug: bool = False
+    root: Path | None = None
 
 
 settings = Settings()
@@ -100,6 +102,7 @@ STDOUT, STDERR = Stream("stdout"), Stream("stderr")
 def begin() -> None:
     """Forget how an earlier command of this process was asked to speak."""
     settings.is_quiet = settings.is_json = settings.is_debug = False
+    settings.root = None
     STDOUT.lost = STDERR.lost = None
 
 
@@ -120,6 +123,25 @@ def only_for_people() -> Iterator[None]:
         yield
     finally:
         settings.is_quiet, settings.is_json = was_quiet, was_json
+
+
+def at(root: Path) -> None:
+    """Take paths that are said from now on as relative to a project's folder."""
+    settings.root = root
+
+
+def path(name: str) -> str:
+    """Return a path of the project as it is from the current folder; one that is not in the project stays as it is."""
+    root, here = settings.root, Path.cwd()
+    if root is None or root == here or Path(name).is_absolute() or not os.path.lexists(root / name):
+        return name
+    is_here = os.path.lexists(here / name) and name.endswith(".toml")  # a brief is named as it is from here
+    return name if is_here else Path(os.path.relpath(root / name, here)).as_posix()
+
+
+def place(where: Place | None) -> str:
+    """Return a place as it is from the current folder, with a colon; "" for none."""
+    return f"{Place(path(where.path), where.line, where.column)}: " if where is not None else ""
 
 
 def say(text: str = "", style: str | None = None) -> None:
@@ -215,8 +237,7 @@ def paragraph(text: str) -> None:
 def error(problem: RiveltError) -> None:
     """A problem on stderr, in at most three lines: what is wrong, where, what next."""
     for part in problem.parts:
-        place = f"{part.place}: " if part.place else ""
-        _write(STDERR, _clipped(f"{place}{part.message}"), "bold red", head="error: ")
+        _write(STDERR, _clipped(f"{place(part.place)}{part.message}"), "bold red", head="error: ")
         for step in part.trail:
             _write(STDERR, f"  in {step}")
         if part.hint:
@@ -229,10 +250,9 @@ def error(problem: RiveltError) -> None:
 def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
     """A finding for people: one line, the line of the file that it is about, and how to fix it."""
     styles = {"error": "bold red", "warning": "yellow", "note": None}
-    place = f"{found.place}: " if found.place else ""
     if not (settings.is_quiet or settings.is_json):
         head = f"{found.severity} {found.code}: "
-        _write(STDOUT, _clipped(f"{place}{found.message}"), styles[found.severity], head=head)
+        _write(STDOUT, _clipped(f"{place(found.place)}{found.message}"), styles[found.severity], head=head)
     for line in excerpt:
         say(f"    {line}", "dim")
     if found.fix:

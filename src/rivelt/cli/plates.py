@@ -8,7 +8,7 @@ from typing import Annotated
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import BriefPath, Debug, Json, Only, Quiet
+from rivelt.cli.options import BriefPath, Debug, Editions, Json, Only, Quiet, tell_brief
 from rivelt.cli.output import weight_in_words
 
 _MOST_NAMES = 2
@@ -20,6 +20,7 @@ def plates(
         "plates"
     ),
     only: Only = None,
+    editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -28,9 +29,10 @@ def plates(
 
     One folder for each target, laid out as the platform keeps them. The project is left alone.
     """
-    from rivelt import job
+    from rivelt import opening
 
-    work = job.open_brief(brief, only=only or ())
+    work = opening.open_brief(brief, only=only or (), editions=editions or ())
+    tell_brief(work)
     with output.progress("plates") as progress:
         written = work.plates(out, on_progress=progress)
     output.machine({"out": str(out), "plates": list(written), "bytes": written})

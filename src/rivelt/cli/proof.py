@@ -8,7 +8,17 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import BriefOrProject, Debug, Json, Only, Quiet, warn_if_unfinished, warn_of_unread
+from rivelt.cli.options import (
+    BriefOrProject,
+    Debug,
+    Editions,
+    Json,
+    Only,
+    Quiet,
+    tell_brief,
+    warn_if_unfinished,
+    warn_of_unread,
+)
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
@@ -36,6 +46,7 @@ def proof(
         bool, typer.Option("--guides", help="Draw safe areas, masks and the clearance inside them on the sheet.")
     ] = False,
     only: Only = None,
+    editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -45,12 +56,13 @@ def proof(
     Worked out from the native files: as apply would leave them, or (with --now, and where there is no brief) as they are.
     Exit code 1 means that something is unknown.
     """
-    from rivelt import job
+    from rivelt import opening
     from rivelt.proof.write import check_proof_name, is_page, write_proof
 
     warn_if_unfinished(source)
     check_proof_name(out)
-    work = job.open(source, only=only or ())
+    work = opening.open(source, only=only or (), editions=editions or ())
+    tell_brief(work)
     warn_of_unread(work.project)
     made = work.prove(
         now=now,

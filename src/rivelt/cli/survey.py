@@ -26,12 +26,12 @@ def survey(
 
     The native projects, today's launch screen of each, and what Rivelt would touch.
     """
-    from rivelt import job
+    from rivelt import opening
     from rivelt.brief.find import find_brief
     from rivelt.platforms import signs
 
     warn_if_unfinished(project)
-    found = job.open_folder(project, only=only or ())
+    found = opening.open_folder(project, only=only or ())
     output.machine(
         {
             "root": str(found.root),

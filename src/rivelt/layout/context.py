@@ -23,7 +23,7 @@ class PlanContext:
     """The brief with its art measured. `masks`: the diameters, in dp, of the circles that the brief's targets cut the mark of a look with.
 
     `backdrops`: the picture behind everything, for the looks that have one. `files`: what the tables of the platforms name, by key
-    ("android.motion"). `generated`: the paths of what an earlier apply made. `too_large`: recipes that cannot keep within `most_bytes`, with
+    ("android.motion"). `generated`: the paths of what earlier applies made, `made_by_others` those that another owner made. `too_large`: recipes that cannot keep within `most_bytes`, with
     what they weigh. `ordinary_screen`: the phone, in dp or points, on which a mark is looked at in front of its backdrop.
     """
 
@@ -34,6 +34,7 @@ class PlanContext:
     backdrops: Mapping[Look, Art] = field(default_factory=dict)
     files: Mapping[str, bytes] = field(default_factory=dict)
     generated: frozenset[str] = frozenset()
+    made_by_others: frozenset[str] = frozenset()
     too_large: Mapping[Recipe, int] = field(default_factory=dict)
 
     def has(self, role: Role) -> bool:

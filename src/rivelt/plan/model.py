@@ -83,21 +83,30 @@ class Bundle:
 
 @dataclass(frozen=True)
 class WriteFile:
-    """A whole generated file that Rivelt owns; `summary` says in a few words what it is."""
+    """A whole generated file that Rivelt owns; `summary` says in a few words what it is.
+
+    `is_fallback`: whether it only stands in, for variants that nobody else makes a launch screen for.
+    """
 
     path: str
     content: bytes
     summary: str
+    is_fallback: bool = False
 
 
 @dataclass(frozen=True)
 class EditFile:
-    """A change to a file that a person owns: its bytes as they were read, and as they shall be."""
+    """A change to a file that a person owns: its bytes as they were read, and as they shall be.
+
+    `is_shared`: whether several owners need the same of this file, such as a dependency; an edit that changes nothing then says that this
+    one needs it as well.
+    """
 
     path: str
     before: bytes
     after: bytes
     summary: str
+    is_shared: bool = False
 
 
 @dataclass(frozen=True)

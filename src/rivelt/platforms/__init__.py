@@ -35,8 +35,16 @@ class Platform(Protocol[S]):
 
     `title`: its name for people. `unit`: what its screens are measured in: "dp", "pt", "px". `sign`: the file by which its projects are
     known, in words; None where only a brief can ask for it. `is_on_request`: whether only a brief can ask for it, because nothing on
-    disk shows it.
+    disk shows it. `noun`: what one of its sites is called. `takes_all`: whether a brief that names no site means all there are.
     """
+
+    @property
+    def noun(self) -> str:
+        """What one of its sites is called."""
+
+    @property
+    def takes_all(self) -> bool:
+        """Whether a brief that names no site means all there are."""
 
     @property
     def title(self) -> str:
@@ -72,10 +80,15 @@ class Platform(Protocol[S]):
         """Return all screens that are known, for what must hold on each of them."""
 
     def survey(self, project: Project, brief: Brief | None = None) -> Sequence[S]:
-        """Return the sites of this platform in a project, or those that a brief chooses; `blocked` says why one cannot be handled.
+        """Return the sites of this platform in a project, as a brief would have them; `blocked` says why one cannot be handled."""
 
-        Raises:
-            BadInput: the brief chooses a site that is not there.
+    def views(self, project: Project, site: S, beside: Sequence[S]) -> Sequence[S]:
+        """Return a site as each of the app's variants sees it, those that show the same as one.
+
+        Args:
+            project: the project.
+            site: the site.
+            beside: all sites of this platform that are planned for, this one too: a variant is shown for the one that decides on it.
         """
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:

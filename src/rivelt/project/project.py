@@ -132,6 +132,16 @@ class Project:
         """Return the paths that match a shell pattern, in which `*` also crosses folders; sorted."""
         return self.remember(("find", pattern), lambda: self._snapshot.find(pattern))
 
+    def own(self, pattern: str) -> Sequence[str]:
+        """Return the paths that match a pattern as `find` has it, without what git ignores and other people's code; sorted."""
+        return self.remember(
+            ("own", pattern), lambda: [path for path in self.find(pattern) if self._snapshot.is_own(path)]
+        )
+
+    def is_own(self, path: str) -> bool:
+        """Return whether git does not ignore a file, and it lies in no folder of other people's code."""
+        return self._snapshot.is_own(path)
+
     # What they say
 
     def xml(self, path: str) -> Document:

@@ -17,6 +17,7 @@ from rivelt.disk.folder import MAX_FILE
 from rivelt.disk.tree import TOOL_FOLDERS, Tree, can_read
 from rivelt.errors import BadInput, Place
 from rivelt.picture import ImageFile, PlannedFile
+from rivelt.project.ignore import IGNORE_FILE, Patterns, is_ignored, patterns_above, patterns_in
 
 Made: TypeAlias = bytes | ImageFile | PlannedFile
 """A file's bytes, an image that may not be rendered yet, or another file that is not made yet."""
@@ -27,6 +28,8 @@ Content: TypeAlias = Made | Callable[[], bytes]
 """The same, or a function that reads the bytes when they are first asked for."""
 
 IGNORED_FOLDERS = TOOL_FOLDERS | {
+    ".dart_tool",
+    ".expo",
     ".gradle",
     ".idea",
     ".venv",
@@ -38,6 +41,9 @@ IGNORED_FOLDERS = TOOL_FOLDERS | {
 }
 """Folders that hold what tools made or fetched: never a project's own sources. Nobody searches them; a file in them that is asked for by
 its path is found."""
+
+OTHERS_FOLDERS = frozenset({"dist", "external", "third-party", "third_party", "thirdparty", "vendor", "vendored"})
+"""Folders that hold what builds put out, and other people's code: they may be read, but no app of the project's own is looked for there."""
 
 _MOST_LINKS = 200  # to folders; a dozen folders that link each other make millions of paths
 
@@ -76,6 +82,7 @@ class Snapshot:
         linked: Mapping[str, Content] | None = None,
         unread: Sequence[Unread] = (),
         probe: Callable[[str], Content | None] | None = None,
+        ignores: Callable[[str], bool] | None = None,
     ) -> None:
         """Take some files.
 
@@ -84,11 +91,13 @@ class Snapshot:
             linked: the same for paths that lead through a link to a folder.
             unread: what cannot be read.
             probe: returns the content of a file in an ignored folder, or None if there is no such file.
+            ignores: says whether git ignores a file.
         """
         self._files = dict(files)
         self._linked = dict(linked or {})
         self.unread = tuple(unread)
         self._probe = probe
+        self._ignores = ignores
         self._probed: dict[str, Content | None] = {}
 
     @classmethod
@@ -103,14 +112,14 @@ class Snapshot:
         found = _Search(root)
         found.search()
         unread = sorted(found.unread, key=lambda one: one.path)
-        return cls(found.files, linked=found.linked, unread=unread, probe=found.probe)
+        return cls(found.files, linked=found.linked, unread=unread, probe=found.probe, ignores=found.ignores)
 
     def __contains__(self, path: object) -> bool:
         return path in self._files or path in self._linked or (isinstance(path, str) and self._found(path) is not None)
 
     def _found(self, path: str) -> Content | None:
         """The content of a file in an ignored folder, or None."""
-        if self._probe is None or IGNORED_FOLDERS.isdisjoint(path.split("/")):
+        if self._probe is None:
             return None
         if path not in self._probed:
             self._probed[path] = self._probe(path)
@@ -158,6 +167,12 @@ class Snapshot:
         """Return the paths that match a shell pattern, in which `*` also crosses folders; sorted. Each file is found once."""
         return fnmatch.filter(self.paths, pattern)
 
+    def is_own(self, path: str) -> bool:
+        """Return whether a file is the project's own: git does not ignore it, and it lies in no folder of other people's code."""
+        if not OTHERS_FOLDERS.isdisjoint(parent(path).lower().split("/")):
+            return False
+        return self._ignores is None or not self._ignores(path)
+
     def below(self, folder: str) -> Sequence[str]:
         """Return the paths in `folder` and in folders of it; sorted. "" is the root."""
         if not folder:
@@ -175,6 +190,7 @@ class Snapshot:
             linked={path: content for path, content in linked.items() if content is not None},
             unread=self.unread,
             probe=self._probe,
+            ignores=self._ignores,
         )
         after._probed = {**self._probed, **{path: None for path, content in files.items() if content is None}}
         return after
@@ -189,6 +205,9 @@ class _Search:
     linked: dict[str, Content] = field(default_factory=dict)
     unread: list[Unread] = field(default_factory=list)
     followed: int = 0
+    patterns: dict[str, tuple[Patterns, ...]] = field(default_factory=dict)
+    ignored: set[str] = field(default_factory=set)
+    home: str = ""
 
     def search(self) -> None:
         """List everything.
@@ -197,6 +216,7 @@ class _Search:
             BadInput: there are far too many files, or the root itself cannot be listed.
         """
         self._real = os.path.realpath(self.root)
+        self.home, self.patterns[".."] = patterns_above(self.root)
         pending: list[tuple[str, tuple[str, ...]]] = [("", ())]
         while pending:
             folder, links = pending.pop()
@@ -214,14 +234,21 @@ class _Search:
                 raise BadInput(message, hint="Fix its permissions.") from error
             self._skip(folder, error.strerror or "it cannot be listed", "folder")
             return
+        inside = f"{folder}/" if folder else ""
+        chain = self.patterns[parent(folder) if folder else ".."]
+        if any(entry.name == IGNORE_FILE for entry in entries):
+            chain += patterns_in(self.root / folder / IGNORE_FILE, self.home + inside)
+        self.patterns[folder] = chain
         for entry in entries:
-            path = f"{folder}/{entry.name}" if folder else entry.name
+            path = f"{inside}{entry.name}"
             if not _is_text(entry.name):
                 self._skip(path, "its name is not UTF-8", "odd")
             elif entry.is_symlink():
                 yield from self._follow(path, entry.name, links)
             elif entry.is_dir(follow_symlinks=False):
-                if entry.name not in IGNORED_FOLDERS:
+                if entry.name in IGNORED_FOLDERS or (chain and is_ignored(chain, self.home + path, is_folder=True)):
+                    self.ignored.add(path)
+                else:
                     yield path, links
             else:
                 self._add(path, entry, links)
@@ -251,7 +278,9 @@ class _Search:
         elif stat.S_ISDIR(status.st_mode):
             here = os.path.realpath(self.root / PurePosixPath(path).parent)
             is_around = f"{here}{os.sep}".startswith(target.rstrip(os.sep) + os.sep)
-            if name not in IGNORED_FOLDERS and not is_around and target not in links:
+            chain = self.patterns[parent(path)]
+            is_left_out = name in IGNORED_FOLDERS or is_ignored(chain, self.home + path, is_folder=False)
+            if not is_left_out and not is_around and target not in links:
                 self.followed += 1
                 if self.followed == _MOST_LINKS:
                     self._skip(
@@ -282,8 +311,15 @@ class _Search:
 
         return read
 
+    def ignores(self, path: str) -> bool:
+        """Return whether git ignores a file that was found."""
+        chain = self.patterns.get(parent(path), ())
+        return bool(chain) and is_ignored(chain, self.home + path, is_folder=False)
+
     def probe(self, path: str) -> Content | None:
         """Return the content of a file in an ignored folder, or None if there is no such file."""
+        if not any(folder in self.ignored for folder in upwards(parent(path))):
+            return None
         try:
             with Tree.opened(self.root) as tree:
                 status = tree.status(path)

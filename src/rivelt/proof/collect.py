@@ -83,7 +83,7 @@ def prove(
     rules: Choice,
     screens: ScreenChoice,
     *,
-    name: str,
+    title: tuple[str, str],
     blocked: Mapping[Site, RiveltError] | None = None,
     before: Evidence | None = None,
 ) -> Proof:
@@ -93,7 +93,7 @@ def prove(
         evidence: the state that is shown.
         rules: the rules whose findings are marked.
         screens: the screens that are wanted.
-        name: the app's name.
+        title: the app's name, and its brief as people see it.
         blocked: sites that are not shown, with the reasons, where `evidence` is what apply would make.
         before: the state that is shown beside it.
 
@@ -101,27 +101,28 @@ def prove(
         BadInput: nothing can be shown.
     """
     is_planned = blocked is not None
-    hidden = {site.label for site in blocked or ()}
-    sites = [site for site in evidence.sites if site.label not in hidden and (site.exists or site.blocked is not None)]
+    hidden = {site.owner for site in blocked or ()}
+    sites = [site for site in evidence.sites if site.owner not in hidden and (site.exists or site.blocked is not None)]
     scenes = scenes_of(evidence, sites, screens)
     if blocked is None or not scenes:
         refuse_nothing(scenes, sites, screens)
     reasons = {site: site.blocked for site in sites if site.blocked is not None}
-    labels = {site.label for site, _ in scenes}
-    earlier = [site for site in before.sites if site.exists and site.label in labels] if before is not None else []
+    owners = {site.owner for site, _ in scenes}
+    earlier = [site for site in before.sites if site.exists and site.owner in owners] if before is not None else []
     shown_before = scenes_of(before, earlier, screens) if before is not None else ()
     marks = dict(_marks(evidence, sites, scenes, rules))
     if before is not None:
         marks |= _marks(before, earlier, shown_before, rules)
-    brief = evidence.brief
+    name, brief = title
+    clearances = {found.layout.clearance for site in sites if (found := evidence.brief_of(site)) is not None}
     return Proof(
         name,
-        brief.path.name if brief is not None else "no brief",
+        brief,
         is_planned,
         scenes,
         {**reasons, **(blocked or {})},
         before=shown_before,
-        clearance=brief.layout.clearance if brief is not None else 0.0,
+        clearance=max(clearances, default=0.0),
         handoffs=tuple(found for site in sites if site.blocked is None for found in evidence.handoffs(site)),
         marks=marks,
     )

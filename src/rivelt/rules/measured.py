@@ -41,6 +41,19 @@ def measured(
     return Measured(art, backdrops, found)
 
 
+def joined(parts: Iterable[Measured]) -> Measured:
+    """Return what was measured for several editions as one: what they share is there once."""
+    art: list[ArtReport] = []
+    backdrops: list[BackdropReport] = []
+    found: dict[str, dict[Finding, None]] = {}
+    for part in parts:
+        art += [one for one in part.art if one not in art]
+        backdrops += [one for one in part.backdrops if one not in backdrops]
+        for name, its in part.findings_of.items():
+            found.setdefault(name, {}).update(dict.fromkeys(its))
+    return Measured(art, backdrops, {name: tuple(its) for name, its in found.items()})
+
+
 def judged(
     art: Iterable[ArtReport], backdrops: Iterable[BackdropReport], choice: Choice, brief: Brief | None
 ) -> Iterator[Finding]:

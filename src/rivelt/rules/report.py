@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from pathlib import Path
 from typing import Any
@@ -17,7 +18,7 @@ class Report:
     """The results of one run: one finding for each thing that a rule says, or that it holds.
 
     `rules`: those that ran, by code. `ignored`: codes that the brief leaves out, with their reasons. `is_planned`: of the project as
-    apply would leave it. `root`: the folder that paths are relative to.
+    apply would leave it. `root`: the folder that paths are relative to; `files`: where those lie that are named in another way.
     """
 
     results: tuple[Finding, ...]
@@ -25,6 +26,11 @@ class Report:
     ignored: Mapping[str, str] = field(default_factory=dict)
     is_planned: bool = False
     root: Path = Path()
+    files: Mapping[str, Path] = field(default_factory=dict, repr=False)
+
+    def file(self, path: str) -> Path:
+        """Return where a file lies that a finding names: one of the briefs or of their art, or one of the project."""
+        return self.files[path] if path in self.files else self.root / path
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
@@ -50,6 +56,20 @@ class Report:
         """Return whether a finding is at least as severe."""
         limit = SEVERITIES.index(severity)
         return any(SEVERITIES.index(finding.severity) <= limit for finding in self.findings)
+
+
+def joined(reports: Sequence[Report], base: Path) -> Report:
+    """Return several reports as one, its paths relative to a folder."""
+    results: dict[Finding, None] = {}
+    rules: dict[str, Rule[Any]] = {}
+    ignored: dict[str, str] = {}
+    for report in reports:
+        for one in report.results:
+            path = None if one.path is None else Path(os.path.relpath(report.file(one.path), base)).as_posix()
+            results[replace(one, path=path)] = None
+        rules |= report.rules
+        ignored |= report.ignored
+    return Report(tuple(results), dict(sorted(rules.items())), ignored, is_planned=reports[0].is_planned, root=base)
 
 
 def by_severity(findings: Iterable[Finding]) -> tuple[Finding, ...]:

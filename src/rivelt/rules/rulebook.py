@@ -73,7 +73,9 @@ class Evidence(Protocol):
     """What rules may look at: one state of a project. Each part is worked out when it is first asked for, and then kept."""
 
     project: Project
-    brief: Brief | None
+
+    def brief_of(self, site: Site) -> Brief | None:
+        """Return the brief, or the edition of it, that a site is of; None without one."""
 
     def scenes(self, site: Site) -> Sequence[Scene]:
         """Return what the usual screens of a site show, each in its looks."""
@@ -93,9 +95,8 @@ class Evidence(Protocol):
     def sample(self, image: ImageFile) -> NDArray[np.uint8] | None:
         """Return an image drawn small (height x width x 4, sRGB with straight alpha); None when it cannot be read."""
 
-    @property
-    def drift(self) -> Drift:
-        """How the project differs from what the brief makes."""
+    def drift(self, key: tuple[str, str]) -> Drift:
+        """Return how the project differs from what a brief (its path and edition) makes."""
 
 
 @dataclass(frozen=True)
@@ -114,7 +115,7 @@ class Subject(Generic[S]):
     @property
     def brief(self) -> Brief | None:
         """The brief, if there is one."""
-        return self.evidence.brief
+        return self.evidence.brief_of(self.site)
 
     @property
     def scenes(self) -> Sequence[Scene]:
@@ -154,9 +155,16 @@ class ArtSubject:
 
 @dataclass(frozen=True)
 class BriefSubject:
-    """A brief and the project that it is applied to."""
+    """A brief or an edition of it (`key`: the brief's path and the edition's name), and the project that it is applied to."""
 
     evidence: Evidence
+    brief: Brief
+    key: tuple[str, str]
+
+    @property
+    def drift(self) -> Drift:
+        """How the project differs from what the brief makes."""
+        return self.evidence.drift(self.key)
 
 
 Check = Callable[[X], Iterable[Said]]

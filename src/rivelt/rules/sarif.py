@@ -12,7 +12,7 @@ _LEVELS = {"error": "error", "warning": "warning", "note": "note"}
 
 
 def as_sarif(report: Report, version: str) -> dict[str, Any]:
-    """A log with one run: every rule that ran, and every finding as a result with its place, relative to the project's root."""
+    """A log with one run: every rule that ran, and every finding as a result with its place, relative to the report's folder."""
     rules = list(report.rules.values())
     index = {rule.code: number for number, rule in enumerate(rules)}
     driver = {
@@ -35,7 +35,12 @@ def as_sarif(report: Report, version: str) -> dict[str, Any]:
         "runs": [
             {
                 "tool": {"driver": driver},
-                "originalUriBaseIds": {"PROJECT": {"description": {"text": "The root of the project."}}},
+                "originalUriBaseIds": {
+                    "SRCROOT": {
+                        "uri": f"{report.root.as_uri()}/",
+                        "description": {"text": "The top of the repository."},
+                    }
+                },
                 "results": [_result(finding, index) for finding in report.findings],
                 "columnKind": "utf16CodeUnits",
             }
@@ -51,9 +56,9 @@ def _result(finding: Finding, index: dict[str, int]) -> dict[str, Any]:
         "level": _LEVELS[finding.severity],
         "message": {"text": text},
     }
-    if finding.place is not None and not finding.place.path.startswith("/"):
+    if finding.place is not None and not finding.place.path.startswith(("/", "..")):
         location: dict[str, Any] = {
-            "artifactLocation": {"uri": quote(finding.place.path, errors="surrogateescape"), "uriBaseId": "PROJECT"},
+            "artifactLocation": {"uri": quote(finding.place.path, errors="surrogateescape"), "uriBaseId": "SRCROOT"},
         }
         if finding.place.line is not None:
             location["region"] = {"startLine": finding.place.line}

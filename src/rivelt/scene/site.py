@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from rivelt.errors import BadInput, Refused, RiveltError
+from rivelt.plan.owner import Owner
 from rivelt.scene.model import Screen
 
 
@@ -17,6 +18,9 @@ class Site:
     `facts`: what the survey found, for people, in order. `touches`: the files of the person's that apply would edit.
     `blocked`: why it cannot be handled; such a site is left untouched. `screens`: those of this site alone, where they are not the
     platform's. `exists`: whether anything of it is there yet. `homes`: the folders that must be known whole for anything to be said of it.
+    `path`: the file by which it was found. `names`: what a brief may call it. `is_aside`: whether only a brief that names it means it.
+    `brief`, `edition`: whose site it is ("": nobody's); see `Owner`. `variants`: the names of the variants of the app that it is looked at
+    in, where not all show the same.
     """
 
     target: str
@@ -28,11 +32,23 @@ class Site:
     screens: tuple[Screen, ...] = field(default=(), compare=False)
     exists: bool = field(default=True, compare=False)
     homes: tuple[str, ...] = field(default=(), compare=False)
+    path: str = ""
+    names: tuple[str, ...] = field(default=(), compare=False)
+    is_aside: bool = field(default=False, compare=False)
+    brief: str = ""
+    edition: str = ""
+    variants: tuple[str, ...] = ()
+
+    @property
+    def owner(self) -> Owner:
+        """Who makes what is made for it."""
+        return Owner(self.brief, self.edition, f"{self.target} {self.name}")
 
     @property
     def label(self) -> str:
-        """Target and name, as reports and the lock file write them: "android android/app"."""
-        return f"{self.target} {self.name}"
+        """Target, name and variants, as reports write them: "android android/app (freeDebug, freeRelease)"."""
+        shown = f" ({', '.join(self.variants)})" if self.variants else ""
+        return f"{self.target} {self.name}{shown}"
 
     def blame(self, error: RiveltError) -> RiveltError:
         """Return an error with the site it is about, for when it is reported among those of others."""

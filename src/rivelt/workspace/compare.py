@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
 from rivelt.errors import Refused
-from rivelt.plan.model import Bundle, Plan, Recipe
+from rivelt.plan.model import Bundle, Plan, Plate, Recipe, WriteFile
+from rivelt.plan.owner import Owner
 from rivelt.progress import Progress, no_progress
 from rivelt.project.project import Project
 from rivelt.project.snapshot import Content
+from rivelt.scene.site import Site
 from rivelt.workspace.change import Change, sha256
-from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile, lock_of
+from rivelt.workspace.edits import edited
+from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile
 
 
 @dataclass(frozen=True)
@@ -29,6 +32,7 @@ class Changes:
     """What would become different on disk, the lock file included. Empty when the project is as the brief wants it.
 
     `unused`: launch images that nothing uses any more and that stay. `weights`: of the images of each site ("ios App"), old and new.
+    `left`: generated files and edits that stay because a person has changed them since.
     """
 
     root: Path
@@ -36,77 +40,196 @@ class Changes:
     notes: tuple[str, ...] = ()
     unused: tuple[str, ...] = ()
     weights: Mapping[str, Weight] = field(default_factory=dict)
+    left: tuple[str, ...] = ()
 
 
-def limited(project: Project, plans: Sequence[Plan]) -> dict[Recipe, bytes]:
+@dataclass(frozen=True)
+class Wanted:
+    """What is wanted of a project, and what is there: all that a comparison needs.
+
+    `project`: its files. `base`: the same without the edits of those who are planned for. `plans`: what is wanted, by site, each going on
+    from the one before. `lock`: what was done before, by whom. `gone`: owners who are not there any more; what they made goes. `rendered`:
+    what is rendered already. `is_small`: the owners whose images are made as small as can be.
+    """
+
+    project: Project
+    base: Project
+    plans: Mapping[Site, Plan]
+    lock: Lock
+    gone: frozenset[Owner] = frozenset()
+    rendered: Mapping[Recipe, bytes] = field(default_factory=dict)
+    is_small: frozenset[Owner] = frozenset()
+
+    @property
+    def owners(self) -> frozenset[Owner]:
+        """Those who are planned for, and those who are gone."""
+        return frozenset(site.owner for site in self.plans) | self.gone
+
+    def made_as(self, site: Site, digest: str) -> str:
+        """Return how the lock file names what a plate or a bundle of a site is made of."""
+        return f"{digest} small" if site.owner in self.is_small else digest
+
+    def is_there(self, path: str, made_as: str) -> bool:
+        """Return whether an image is on disk as it would be made."""
+        if path not in self.project:
+            return False
+        known = [locked.sha256 for locked in self.lock.locked(path) if locked.recipe == made_as]
+        return bool(known) and sha256(self.project.read(path)) in known
+
+    def images(self) -> Iterator[tuple[Site, Plate | Bundle, str]]:
+        """Yield every image file of the plans with its site and what it is made of."""
+        for site, plan in self.plans.items():
+            for plate in plan.plates:
+                yield site, plate, self.made_as(site, plate.recipe.digest)
+            for bundle in plan.bundles:
+                yield site, bundle, self.made_as(site, bundle.digest)
+
+    def files(self) -> Iterator[tuple[Site, WriteFile]]:
+        """Yield the other whole files of the plans; a fallback only where nobody makes the file itself."""
+        own = {file.path for plan in self.plans.values() for file in plan.files if not file.is_fallback}
+        for site, plan in self.plans.items():
+            for file in plan.files:
+                is_taken = file.path in own or self._is_made_by_another(file.path)
+                if not (file.is_fallback and is_taken):
+                    yield site, file
+
+    def _is_made_by_another(self, path: str) -> bool:
+        return any(
+            not its.is_fallback for owner, its in self.lock.paths.get(path, {}).items() if owner not in self.owners
+        )
+
+    def unwanted(self) -> dict[str, str]:
+        """Return the generated files that their owners do not want any more, and that nobody else has, each with the reason."""
+        made: dict[Owner, set[str]] = {owner: set() for owner in self.gone}
+        for site, plan in self.plans.items():
+            made.setdefault(site.owner, set()).update(plan.generated_paths())
+        wanted = set().union(*made.values())
+        return {
+            path: "no longer wanted"
+            for path, owners in self.lock.paths.items()
+            if path not in wanted and owners.keys() <= made.keys()
+        }
+
+
+def limited(wanted: Wanted) -> dict[Recipe, bytes]:
     """Return the plates that may only weigh so much and are not on disk, rendered: whether they can be decides on the plan."""
     from rivelt.pixels.render import render_all
 
-    lock = lock_of(project)
-    plates = [plate for plan in plans for plate in plan.plates if plate.recipe.most_bytes is not None]
-    return render_all(plate.recipe for plate in plates if not _is_there(project, lock, plate.path, plate.recipe.digest))
+    plates = [one for _, one, _ in wanted.images() if isinstance(one, Plate) and one.recipe.most_bytes is not None]
+    return render_all(plate.recipe for plate in plates if not wanted.is_there(plate.path, plate.recipe.digest))
+
+
+def refuse_two_makers(wanted: Wanted) -> None:
+    """Refuse a file that two owners would make differently.
+
+    Raises:
+        Refused: with both their names.
+    """
+    makers: dict[str, tuple[Owner, str]] = {}
+    for site, path, content in _contents(wanted):
+        owner, known = makers.setdefault(path, (site.owner, content))
+        if known != content:
+            raise _two_makers(path, owner, site.owner)
+        for other, locked in wanted.lock.paths.get(path, {}).items():
+            is_same = content in {locked.sha256, locked.recipe}
+            if other not in wanted.owners and not locked.is_fallback and not is_same:
+                raise _two_makers(path, other, site.owner)
+
+
+def _contents(wanted: Wanted) -> Iterator[tuple[Site, str, str]]:
+    for site, image, made_as in wanted.images():
+        yield site, image.path, made_as
+    for site, file in wanted.files():
+        yield site, file.path, sha256(file.content)
+
+
+def _two_makers(path: str, one: Owner, other: Owner) -> Refused:
+    message = f"{path} would be made differently by two: {one}, and {other}"
+    hint = "Give one of them a place of its own: a source set, a target, a prefix. Or take the first one out with: rivelt remove"
+    return Refused(message, hint=hint)
 
 
 def compare(
     root: Path,
-    project: Project,
-    plans: Sequence[Plan],
+    wanted: Wanted,
     *,
-    inputs: Mapping[str, str] | None = None,
+    inputs: Mapping[Owner, Mapping[str, str]] | None = None,
     words: Sequence[str] = (),
-    rendered: Mapping[Recipe, bytes] | None = None,
-    is_small: bool = False,
     force: bool = False,
     prune: bool = False,
     on_progress: Progress = no_progress,
 ) -> Changes:
     """Compare plans with a project's files, and render the plates that are not there as their recipes have them.
 
-    What an earlier brief generated for the same sites, and no plan wants any more, goes. `inputs`: what the plans are made from, for the
-    lock file (see `Lock`). `words`: what names of generated files begin with. `rendered`: what is rendered already.
+    What an owner generated before, and no plan wants any more, goes. `inputs`: what the plans are made from, for the lock file (see
+    `Lock`). `words`: what names of generated files begin with.
 
     Raises:
         Refused: a generated file is not what Rivelt last wrote (its diff is in `details`), or nothing but the lock file says that Rivelt
-            made one that is to go; and `force` is not given.
+            made one that is to go; and `force` is not given. Or two owners would make a file differently.
     """
-    lock = lock_of(project)
-    images = _render_missing(project, plans, lock, rendered or {}, on_progress, is_small=is_small)
-    locked = dict(lock.files)
-    made_from = {**lock.inputs, **{f"{plan.target} {plan.site}": inputs or {} for plan in plans}}
-    generated: list[Change] = []
-    edits: dict[str, Change] = {}
-    for plan in plans:
-        site = f"{plan.target} {plan.site}"
-        wanted = [
-            *((plate.path, _made_as(plate.recipe.digest, is_small=is_small), "plate") for plate in plan.plates),
-            *((bundle.path, _made_as(bundle.digest, is_small=is_small), _counted(bundle)) for bundle in plan.bundles),
-        ]
-        for path, made_as, why in wanted:
-            content = images.get((path, made_as))
-            if content is not None:
-                generated += _difference(project, path, content, why)
-                locked[path] = LockedFile(site, sha256(content), made_as)
-        for file in plan.files:
-            generated += _difference(project, file.path, file.content, file.summary)
-            locked[file.path] = LockedFile(site, sha256(file.content))
-        for path in _unwanted(locked, plan):
-            generated += _difference(project, path, None, "no longer wanted")
-            del locked[path]
-        for path in plan.unused if prune else ():
-            edits |= {change.path: change for change in _difference(project, path, None, "nothing uses it any more")}
-        _merge(edits, plan, prune=prune)
+    project, lock = wanted.project, wanted.lock
+    refuse_two_makers(wanted)
+    generated, files = _generated(wanted, on_progress)
+    changes = edited(project, wanted.base, wanted.plans, lock, wanted.owners, prune=prune)
+    edits = {
+        path: Change(path, project.read(path), content, changes.reasons[path])
+        for path, content in changes.contents.items()
+    }
+    plans = wanted.plans.values()
+    for path in (path for plan in plans for path in (plan.unused if prune else ())):
+        edits |= _difference(project, path, None, "nothing uses it any more")
     if not force:
-        _refuse_somebody_elses(generated, lock)
-        _refuse_unproven(root, generated, words)
-    new_lock = Lock(
-        locked, {site: its for site, its in made_from.items() if site in {one.site for one in locked.values()}}
+        _refuse_somebody_elses(generated.values(), lock)
+        refuse_unproven(root, generated.values(), words)
+    rest = lock.without(wanted.owners)
+    made_from = {**rest.inputs, **{site.owner: (inputs or {}).get(site.owner, {}) for site in wanted.plans}}
+    new_lock = Lock(files, made_from, {**rest.edits, **changes.records})
+    after = project.overlay({change.path: change.after for change in generated.values() if change.after is not None})
+    return Changes(
+        root,
+        (*generated.values(), *edits.values(), *lock_change(project, new_lock)),
+        tuple(dict.fromkeys(note for plan in plans for note in plan.notes)),
+        () if prune else tuple(dict.fromkeys(path for plan in plans for path in plan.unused)),
+        {site.label: _weight(after, plan) for site, plan in wanted.plans.items()},
     )
-    lock_file = _difference(project, LOCK_NAME, new_lock.text().encode(), "what was generated, and from what")
-    notes = dict.fromkeys(note for plan in plans for note in plan.notes)
-    unused = () if prune else tuple(path for plan in plans for path in plan.unused)
-    after = project.overlay({change.path: change.after for change in generated if change.after is not None})
-    weights = {f"{plan.target} {plan.site}": _weight(after, plan) for plan in plans}
-    return Changes(root, (*generated, *edits.values(), *lock_file), tuple(notes), unused, weights)
+
+
+def _generated(wanted: Wanted, on_progress: Progress) -> tuple[dict[str, Change], dict[Owner, dict[str, LockedFile]]]:
+    """What becomes of generated files, by path; and what each owner then has, for the lock file."""
+    project, lock = wanted.project, wanted.lock
+    images = _render_missing(wanted, on_progress)
+    files = {owner: dict(its) for owner, its in lock.files.items() if owner not in wanted.owners}
+    generated: dict[str, Change] = {}
+    own: set[str] = set()
+
+    def take(owner: Owner, path: str, known: LockedFile) -> None:
+        files.setdefault(owner, {})[path] = known
+        if not known.is_fallback:
+            own.add(path)
+
+    for site, image, made_as in wanted.images():
+        content = images.get((image.path, made_as))
+        if content is None:
+            content = project.read(image.path)
+        why = "plate" if isinstance(image, Plate) else f"{len(image.plates)} plates in one file"
+        generated |= _difference(project, image.path, content, why)
+        take(site.owner, image.path, LockedFile(sha256(content), made_as))
+    for site, file in wanted.files():
+        generated |= _difference(project, file.path, file.content, file.summary)
+        take(site.owner, file.path, LockedFile(sha256(file.content), is_fallback=file.is_fallback))
+    for its in files.values():
+        for path in [path for path, known in its.items() if known.is_fallback and path in own]:
+            del its[path]
+    for path, why in wanted.unwanted().items():
+        generated |= _difference(project, path, None, why)
+    return generated, {owner: its for owner, its in files.items() if its}
+
+
+def lock_change(project: Project, lock: Lock) -> list[Change]:
+    """Return the change of the lock file, if there is one; a lock file that would name nothing goes."""
+    content = lock.text().encode() if lock.owners else None
+    return list(_difference(project, LOCK_NAME, content, "what was made, for whom, and from what").values())
 
 
 def _weight(after: Project, plan: Plan) -> Weight:
@@ -114,13 +237,7 @@ def _weight(after: Project, plan: Plan) -> Weight:
     return Weight(len(plan.all_plates), sum(len(after.read(path)) for path in paths))
 
 
-def _counted(bundle: Bundle) -> str:
-    return f"{len(bundle.plates)} plates in one file"
-
-
-def planned_files(
-    project: Project, plans: Sequence[Plan], rendered: Mapping[Recipe, bytes], *, is_small: bool
-) -> dict[str, Content | None]:
+def planned_files(wanted: Wanted) -> dict[str, Content | None]:
     """Return what apply would write, by path, None for a file that goes; images that are as their recipes have them are left out.
 
     Plates are rendered only when something wants their pixels.
@@ -128,51 +245,23 @@ def planned_files(
     from rivelt.pixels.planned import PlannedArchive, PlannedImage
     from rivelt.pixels.render import render
 
-    def make(recipe: Recipe) -> bytes:
-        return rendered.get(recipe) or render(recipe, is_small=is_small)
+    def planned(site: Site, recipe: Recipe) -> PlannedImage:
+        is_small = site.owner in wanted.is_small
+        return PlannedImage(recipe, lambda made: wanted.rendered.get(made) or render(made, is_small=is_small))
 
-    lock = lock_of(project)
-    files: dict[str, Content | None] = {}
-    for plan in plans:
-        files |= dict.fromkeys(_unwanted(lock.files, plan))
-        files |= {
-            plate.path: PlannedImage(plate.recipe, make)
-            for plate in plan.plates
-            if not _is_there(project, lock, plate.path, _made_as(plate.recipe.digest, is_small=is_small))
-        }
-        files |= {
-            bundle.path: PlannedArchive({plate.path: PlannedImage(plate.recipe, make) for plate in bundle.plates})
-            for bundle in plan.bundles
-            if not _is_there(project, lock, bundle.path, _made_as(bundle.digest, is_small=is_small))
-        }
-        files |= {file.path: file.content for file in plan.files}
-        files |= {edit.path: edit.after for edit in plan.edits}
-    return files
+    files: dict[str, Content | None] = dict.fromkeys(wanted.unwanted())
+    for site, image, made_as in wanted.images():
+        if wanted.is_there(image.path, made_as):
+            continue
+        if isinstance(image, Plate):
+            files[image.path] = planned(site, image.recipe)
+        else:
+            files[image.path] = PlannedArchive({plate.path: planned(site, plate.recipe) for plate in image.plates})
+    files |= {file.path: file.content for _, file in wanted.files()}
+    return files | dict(edited(wanted.project, wanted.base, wanted.plans, wanted.lock, wanted.owners).contents)
 
 
-def _unwanted(locked: Mapping[str, LockedFile], plan: Plan) -> list[str]:
-    """What an earlier apply generated for the site of a plan, and the plan no longer has."""
-    kept = set(plan.generated_paths())
-    return [path for path, file in locked.items() if file.site == f"{plan.target} {plan.site}" and path not in kept]
-
-
-def _merge(edits: dict[str, Change], plan: Plan, *, prune: bool) -> None:
-    """Add a plan's edits; where an earlier plan edits the same file, this one went on from there."""
-    wanted = {edit.path: edit for edit in (*plan.edits, *(plan.prune_edits if prune else ()))}
-    for edit in wanted.values():
-        before = edits[edit.path].before if edit.path in edits else edit.before
-        edits[edit.path] = Change(edit.path, before, edit.after, edit.summary)
-
-
-def _render_missing(
-    project: Project,
-    plans: Sequence[Plan],
-    lock: Lock,
-    rendered: Mapping[Recipe, bytes],
-    on_progress: Progress,
-    *,
-    is_small: bool,
-) -> dict[tuple[str, str], bytes]:
+def _render_missing(wanted: Wanted, on_progress: Progress) -> dict[tuple[str, str], bytes]:
     """The images that are not on disk as the plans have them, by path and what they are made of.
 
     A recipe that several plates share is rendered once.
@@ -180,71 +269,76 @@ def _render_missing(
     from rivelt.pixels.archive import zipped
     from rivelt.pixels.render import render_all
 
-    plates = {
-        (plate.path, made_as): plate
-        for plan in plans
-        for plate in plan.plates
-        if not _is_there(project, lock, plate.path, made_as := _made_as(plate.recipe.digest, is_small=is_small))
+    missing = [
+        (site, image, made_as) for site, image, made_as in wanted.images() if not wanted.is_there(image.path, made_as)
+    ]
+    images: dict[bool, dict[Recipe, bytes]] = {}
+    wants = {
+        is_small: [
+            recipe
+            for recipe in dict.fromkeys(
+                plate.recipe
+                for site, image, _ in missing
+                if (site.owner in wanted.is_small) == is_small
+                for plate in ((image,) if isinstance(image, Plate) else image.plates)
+            )
+            if recipe not in wanted.rendered
+        ]
+        for is_small in (False, True)
     }
-    bundles = {
-        (bundle.path, made_as): bundle
-        for plan in plans
-        for bundle in plan.bundles
-        if not _is_there(project, lock, bundle.path, made_as := _made_as(bundle.digest, is_small=is_small))
-    }
-    recipes = [plate.recipe for plate in (*plates.values(), *(p for b in bundles.values() for p in b.plates))]
-    missing = [recipe for recipe in dict.fromkeys(recipes) if recipe not in rendered]
-    done = itertools.count(1)
-    images = render_all(missing, is_small=is_small, on_done=lambda: on_progress(next(done), len(missing)))
-    images |= rendered
-    packed = {
-        key: zipped({plate.path: images[plate.recipe] for plate in bundle.plates}) for key, bundle in bundles.items()
-    }
-    return {**{key: images[plate.recipe] for key, plate in plates.items()}, **packed}
+    done, total = itertools.count(1), sum(map(len, wants.values()))
+    for is_small, recipes in wants.items():
+        made = render_all(recipes, is_small=is_small, on_done=lambda: on_progress(next(done), total))
+        images[is_small] = {**made, **wanted.rendered}
+    found: dict[tuple[str, str], bytes] = {}
+    for site, image, made_as in missing:
+        its = images[site.owner in wanted.is_small]
+        if isinstance(image, Plate):
+            found[image.path, made_as] = its[image.recipe]
+        else:
+            found[image.path, made_as] = zipped({plate.path: its[plate.recipe] for plate in image.plates})
+    return found
 
 
-def _is_there(project: Project, lock: Lock, path: str, made_as: str) -> bool:
-    entry = lock.files.get(path)
-    if entry is None or entry.recipe != made_as or path not in project:
-        return False
-    return sha256(project.read(path)) == entry.sha256
-
-
-def _made_as(digest: str, *, is_small: bool) -> str:
-    """How the lock file names what a plate or a bundle is made of."""
-    return f"{digest} small" if is_small else digest
-
-
-def _difference(project: Project, path: str, content: bytes | None, why: str) -> list[Change]:
-    """One change, or none when the file is like that already."""
+def _difference(project: Project, path: str, content: bytes | None, why: str) -> dict[str, Change]:
+    """One change by its path, or none when the file is like that already."""
     before = project.read(path) if path in project else None
-    return [] if before == content else [Change(path, before, content, why)]
+    return {} if before == content else {path: Change(path, before, content, why)}
 
 
-def _refuse_somebody_elses(changes: Sequence[Change], lock: Lock) -> None:
+def _refuse_somebody_elses(changes: Iterable[Change], lock: Lock) -> None:
     """Refuse to touch a file that is not, to the byte, what Rivelt last wrote there."""
-    known = {path: file.sha256 for path, file in lock.files.items()}
-    others = [change for change in changes if change.before is not None and change.path not in known]
-    edited = [
+    touched = [change for change in changes if change.before is not None]
+    others = [change for change in touched if change.path not in lock.paths]
+    changed = [
         change
-        for change in changes
-        if change.before is not None and change.path in known and known[change.path] != sha256(change.before)
+        for change in touched
+        if change.path in lock.paths and not is_as_written(change.path, change.before, lock)
     ]
     reasons = [
         f"{what}: {', '.join(change.path for change in found)}"
         for what, found in (
-            ("edited by hand since they were generated", edited),
+            ("edited by hand since they were generated", changed),
             ("not made by Rivelt, and in the way of what it would write", others),
         )
         if found
     ]
     if reasons:
         hint = "Save what you need from them, then use --force. Lines marked + are what Rivelt would write."
-        raise Refused("; ".join(reasons), hint=hint, details="".join(change.diff() for change in (*edited, *others)))
+        raise Refused("; ".join(reasons), hint=hint, details="".join(change.diff() for change in (*changed, *others)))
 
 
-def _refuse_unproven(root: Path, changes: Sequence[Change], words: Sequence[str]) -> None:
-    """Refuse to remove a file of which nothing but the lock file says that Rivelt made it."""
+def is_as_written(path: str, content: bytes | None, lock: Lock) -> bool:
+    """Return whether a generated file is what Rivelt last wrote there."""
+    return content is not None and sha256(content) in {locked.sha256 for locked in lock.locked(path)}
+
+
+def refuse_unproven(root: Path, changes: Iterable[Change], words: Sequence[str]) -> None:
+    """Refuse to remove a file of which nothing but the lock file says that Rivelt made it.
+
+    Raises:
+        Refused: there is one.
+    """
     from rivelt.workspace.ownership import made_here, shows_its_maker
 
     going = {change.path: change.before for change in changes if change.before is not None and change.after is None}

@@ -27,6 +27,8 @@ class Android:
     unit = "dp"
     sign: str | None = "an AndroidManifest.xml"
     is_on_request = False
+    noun = "app module"
+    takes_all = False
 
     @property
     def options(self) -> type[AndroidTable]:
@@ -65,6 +67,12 @@ class Android:
         from rivelt.platforms.android.survey import survey
 
         return survey(project, brief)
+
+    def views(self, project: Project, site: AndroidSite, beside: Sequence[AndroidSite]) -> Sequence[AndroidSite]:
+        """Return an app module as each of its variants sees it."""
+        from rivelt.platforms.android.views import views
+
+        return views(project, site, beside)
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the `res` folder."""

@@ -10,6 +10,7 @@ from msgspec import Meta
 from rivelt.brief.model import PlatformOptions
 
 Way = Literal["auto", "compat", "platform"]
+_Name = Annotated[str, Meta(min_length=1)]
 MarkForm = Literal["auto", "vector", "bitmaps"]
 
 
@@ -20,9 +21,11 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
         Annotated[
             str,
             Meta(
-                description='the folder of one app module, such as "android/app", when there are several', min_length=1
+                description='the folder of an app module, such as "android/app", or a list of folders and patterns ("apps/*/app")',
+                min_length=1,
             ),
         ]
+        | Annotated[list[_Name], Meta(min_length=1)]
         | None
     ) = None
     activity: (
@@ -38,7 +41,7 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
     source_set: Annotated[
         str,
         Meta(
-            description='the source set to write to: "main", a flavour or a build type',
+            description='the source set to write to: "main", a flavour, a build type, or a combination ("festivalDebug")',
             pattern=r"^[A-Za-z][A-Za-z0-9_]*$",
         ),
     ] = "main"
@@ -97,6 +100,17 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
             description="milliseconds, from 100 to 60000, after which the app is shown all the same", ge=100, le=60000
         ),
     ] = 3000
+
+    @property
+    def chosen(self) -> tuple[str, tuple[str, ...]]:
+        """The app modules that are meant."""
+        names = (self.module,) if isinstance(self.module, str) else tuple(self.module or ())
+        return "module", tuple(name.rstrip("/") or "." for name in names)
+
+    @property
+    def is_part_of_site(self) -> bool:
+        """Whether only the variants of one source set are meant."""
+        return self.source_set != "main"
 
     def files(self) -> Mapping[str, str]:
         """The file of the moving icon."""

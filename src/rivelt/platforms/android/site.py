@@ -19,13 +19,16 @@ class AndroidSite(Site):
     """An Android app module.
 
     `theme`: the theme reference that the launcher starts with. `app_theme`: the one that the app uses after launch.
-    `res`: where resources are written; `all_res`: the folders that Android merges, the first wins. `launch_style`: the style, by name,
-    that a framework's engine activity starts with and switches away from by itself; it is edited in place.
-    `code_build`: the build of the activity's source, where that belongs to another module. `flavours`: the other source sets that hold resources or a manifest. `is_for_watch`: whether it is made for watches, not phones.
+    `source_set`: the one that is written to. `manifests`, `all_res`: what Android merges, the first wins, the main manifest is the last.
+    `res`: where resources are written. `launch_style`: the style, by name, that a framework's engine activity starts with and switches
+    away from by itself; it is edited in place.
+    `code_build`: the build of the activity's source, where that belongs to another module.
     """
 
     module: str = ""
     manifest: str = ""
+    source_set: str = "main"
+    manifests: tuple[str, ...] = ()
     res: str = ""
     all_res: tuple[str, ...] = ()
     activity: str = ""
@@ -36,8 +39,6 @@ class AndroidSite(Site):
     build: Build | None = field(default=None, compare=False)
     code_build: Build | None = field(default=None, compare=False)
     manifest_min_sdk: int | None = None
-    flavours: tuple[str, ...] = ()
-    is_for_watch: bool = False
 
     @property
     def min_sdk(self) -> int | None:

@@ -7,48 +7,71 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from rivelt.brief.model import Brief
-from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import screens
 from rivelt.platforms.android.make.library import library_edits
 from rivelt.platforms.android.make.method import choose_way
 from rivelt.platforms.android.names import Names
-from rivelt.platforms.android.native.activity import INSTALL_CALL, ActivitySource, find_activity
-from rivelt.platforms.android.native.after_launch import theme_after_launch
-from rivelt.platforms.android.native.build import Build, read_build
+from rivelt.platforms.android.native.activity import INSTALL_CALL, ActivitySource
+from rivelt.platforms.android.native.build import BUILD_FILES, Build, read_build
+from rivelt.platforms.android.native.effective import NoLauncher, resolved, variants_of_site
 from rivelt.platforms.android.native.leftovers import launch_items, reachable, unused_launch_images
-from rivelt.platforms.android.native.manifest import Manifest, attribute, launcher_theme, read_manifest
 from rivelt.platforms.android.native.resources import Entry, Resources, resources_of
+from rivelt.platforms.android.native.source_sets import declared
+from rivelt.platforms.android.native.variants import MAIN, MANIFEST, Variants, source_set, unused_sets
 from rivelt.platforms.android.options import AndroidTable
 from rivelt.platforms.android.reader.scene import scene
 from rivelt.platforms.android.site import AndroidSite
+from rivelt.platforms.choose import listed
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
 
 _SOURCE_SET = re.compile(r"(?:^|/)src/(?P<name>[^/]+)/AndroidManifest\.xml$")
 _MAIN_SETS = frozenset({"main", "androidMain"})  # Kotlin Multiplatform has its own name for it
-_TEST_SETS = re.compile(r"^(?:test|androidTest)")
-
-
-class NoLauncher(BadInput):
-    """The manifest declares no launcher activity, and nothing says that it is an app's."""
 
 
 def survey(project: Project, brief: Brief | None = None) -> list[AndroidSite]:
-    """The app modules of a project: not its libraries, nor the manifests of flavours, build types and tests.
-
-    With a brief, its module; what would have to be guessed is reported in `blocked`.
-    """
+    """The app modules of a project: not its libraries, nor the manifests of flavours, build types and tests."""
     options = brief.table("android", AndroidTable) if brief else AndroidTable()
-    modules = [
-        _Module(project, path, options, brief)
-        for path in project.find("*AndroidManifest.xml")
-        if _is_main_manifest(path)
-    ]
+    modules = [_Module(project, folder, path, options, brief) for folder, path in _main_manifests(project)]
     found = [site for module in modules if (site := module.site()) is not None]
     # A manifest without a launcher is a part of something, unless there is nothing else.
-    sites = [site for site in found if not isinstance(site.blocked, NoLauncher)] or found
-    sites = [site for site in sites if not _is_stray(project, site)] or sites
-    return sites if brief is None else _chosen(sites, options, brief)
+    sites = [site for site in found if not isinstance(site.blocked, NoLauncher)] or [
+        site for site in found if _declares_app(project, site)
+    ]
+    return [site for site in sites if not _is_stray(project, site)] or sites
+
+
+def _main_manifests(project: Project) -> list[tuple[str, str]]:
+    """The folder and the main manifest of each module, sorted; where its build says that they lie elsewhere, those."""
+    modules: dict[str, str] = {}
+    others: set[str] = set()
+    for build in (path for path in project.find("*build.gradle*") if path.rpartition("/")[2] in BUILD_FILES):
+        found = declared(project, parent(build), build)
+        for name in found.folders:
+            its = found.folders_of(name)
+            manifest = its.manifest or (join(its.root, MANIFEST) if its.root else None)
+            if name == MAIN and manifest is not None:
+                modules[parent(build)] = manifest
+            elif manifest is not None:
+                others.add(manifest)
+    # One in a source set comes before one that merely lies in the module's folder.
+    paths = sorted(
+        filter(_is_main_manifest, project.find(f"*{MANIFEST}")), key=lambda path: not _SOURCE_SET.search(path)
+    )
+    for path in paths:
+        source_set = _SOURCE_SET.search(path)
+        if path not in others and path not in modules.values():
+            modules.setdefault(path[: source_set.start()] if source_set else parent(path), path)
+    return sorted((folder, path) for folder, path in modules.items() if path in project)
+
+
+def _declares_app(project: Project, site: AndroidSite) -> bool:
+    """Whether a manifest has an application at all: without one it is a library's, or a part of something."""
+    try:
+        return project.xml(site.manifest).root.first("application") is not None
+    except RiveltError:
+        return True
 
 
 def _is_stray(project: Project, site: AndroidSite) -> bool:
@@ -62,130 +85,52 @@ def _is_main_manifest(path: str) -> bool:
     return path.rpartition("/")[2] == "AndroidManifest.xml" and (source_set is None or source_set["name"] in _MAIN_SETS)
 
 
-def _chosen(sites: list[AndroidSite], options: AndroidTable, brief: Brief) -> list[AndroidSite]:
-    """The module that the brief means."""
-    names = ", ".join(site.name for site in sites)
-    if options.module is not None:
-        wanted = join(options.module)
-        chosen = [site for site in sites if site.module == wanted]
-        if not chosen and sites:
-            at = brief.place("android.module")
-            raise BadInput(f"there is no app module {options.module}", place=at, hint=f"There are: {names}.")
-        return chosen
-    phones = [site for site in sites if not site.is_for_watch]
-    if len(phones) <= 1:
-        return phones or sites
-    problem = BadInput(
-        f"there are several app modules: {names}", hint=f'Choose one: module = "{phones[0].name}" under [android].'
-    )
-    return [replace(site, blocked=problem) for site in phones]
-
-
 @dataclass(frozen=True)
 class _Module:
-    """One manifest on its way to a site."""
+    """One module on its way to a site."""
 
     project: Project
+    folder: str
     path: str
     options: AndroidTable
     brief: Brief | None
 
     def site(self) -> AndroidSite | None:
         """The module as a site; None when it is no app."""
-        source_set = _SOURCE_SET.search(self.path)
-        module = self.path[: source_set.start()] if source_set else parent(self.path)
+        module, wanted = self.folder, self.options.source_set
         build = read_build(self.project, module)
         if build.is_library:
             return None
         homes = (module,) if module else ("src", "res")
-        blank = AndroidSite("android", module or ".", module=module, manifest=self.path, build=build, homes=homes)
+        blank = AndroidSite(
+            "android",
+            (module or ".") if wanted == MAIN else f"{module or '.'}: {wanted}",
+            module=module,
+            manifest=self.path,
+            source_set=wanted,
+            build=build,
+            homes=homes,
+            path=self.path,
+            names=(module or ".",),
+        )
         try:
-            manifest = read_manifest(self.project, self.path)
-            return self._described(blank, self._with_one_launcher(manifest, is_application=build.is_application), build)
+            return self._described(blank)
         except RiveltError as error:
-            return replace(blank, blocked=error)
+            place = self.brief.place("android.activity") if self.brief and error.place is None else None
+            return replace(blank, blocked=error.at(place))
 
-    def _with_one_launcher(self, manifest: Manifest, *, is_application: bool) -> Manifest:
-        at = Place(manifest.document.path, manifest.document.root.line)
-        if manifest.launcher is None:
-            hint = "Give the activity that starts the app an intent filter with MAIN and LAUNCHER."
-            kind = BadInput if is_application else NoLauncher
-            raise kind("no activity of this manifest is started by the launcher", place=at, hint=hint)
-        names = ", ".join(attribute(node, "name") or "?" for node in manifest.launchers)
-        if self.options.activity is not None:
-            chosen = manifest.only(self.options.activity)
-            if chosen.launcher is None:
-                message = f"the launcher does not start {self.options.activity}"
-                raise BadInput(
-                    message,
-                    place=self.brief.place("android.activity") if self.brief else at,
-                    hint=f"It starts {names}.",
-                )
-            return chosen
-        if len(manifest.launchers) > 1:
-            first = attribute(manifest.launchers[0], "name")
-            hint = f'Choose one: activity = "{first}" under [android].'
-            raise BadInput(f"the launcher starts several activities: {names}", place=at, hint=hint)
-        return manifest
-
-    def _described(self, blank: AndroidSite, manifest: Manifest, build: Build) -> AndroidSite:
-        main_res = join(parent(self.path), "res")
-        all_res: tuple[str, ...] = (main_res,)
-        if self.options.source_set != "main":
-            all_res = (join(blank.module, "src", self.options.source_set, "res"), main_res)
-        resources = resources_of(self.project, all_res)
-        app_theme = theme_after_launch(self.project, manifest, resources)
-        package = manifest.package or build.namespace or ""
-        activity = manifest.activity_name
-        if "$" in activity:
-            raise BadInput(
-                f"the launcher activity's name is not known before the build: {activity}",
-                place=manifest.place_of_launcher,
-            )
-        source = find_activity(self.project, blank.module, build.namespace or package, activity)
-        source = source or (
-            find_activity(self.project, blank.module, package, activity) if package != build.namespace else None
-        )
-        site = replace(
-            blank,
-            touches=(self.path,),
-            res=all_res[0],
-            all_res=all_res,
-            activity=activity,
-            theme=launcher_theme(self.project, manifest, all_res[0]),
-            app_theme=app_theme,
-            launch_style=_framework_style(manifest, resources),
-            source=source,
-            flavours=self._flavours(blank.module),
-            is_for_watch=_is_for_watch(manifest),
-            code_build=self._build_of(source, build),
-            manifest_min_sdk=manifest.min_sdk,
-            # An activity that is not found in the module may be anywhere.
-            homes=blank.homes if source is not None else (*blank.homes, ""),
-        )
+    def _described(self, blank: AndroidSite) -> AndroidSite:
+        variants = variants_of_site(self.project, blank)
+        place = self.brief.place("android.source_set") if self.brief else None
+        own = source_set(variants, blank.source_set, blank.module, place)
+        sets = (own,) if own.name == MAIN else (own, variants.main)
+        site = resolved(self.project, replace(blank, res=own.res[0]), sets, variants.libraries, self.options.activity)
+        # An activity that is not found in the module may be anywhere.
+        site = replace(site, touches=(self.path,), homes=blank.homes if site.source is not None else (*blank.homes, ""))
+        resources = resources_of(self.project, site.all_res)
         shown = [f"{screen.system}: {scene(self.project, site, screen, 'light').title}" for screen in screens()]
-        return replace(site, facts=self._facts(site, resources), touches=self._touches(site), today="; ".join(shown))
-
-    def _flavours(self, module: str) -> tuple[str, ...]:
-        src = join(module, "src")
-        sets = {path.removeprefix(f"{src}/").split("/")[0] for path in self.project.below(src)}
-        mine = {name for name in sets if name not in _MAIN_SETS and not _TEST_SETS.match(name)}
-        return tuple(sorted(name for name in mine if self._has_resources(join(src, name))))
-
-    def _has_resources(self, folder: str) -> bool:
-        return join(folder, "AndroidManifest.xml") in self.project or bool(self.project.below(join(folder, "res")))
-
-    def _build_of(self, source: ActivitySource | None, build: Build) -> Build | None:
-        """The build of the module that the activity's source belongs to, if it is another one."""
-        if source is None or not build.module or source.path.startswith(f"{build.module}/"):
-            return None
-        folder = parent(source.path)
-        while folder:
-            found = read_build(self.project, folder)
-            if found.path is not None:
-                return found
-            folder = parent(folder)
-        return None
+        facts = self._facts(site, resources, variants)
+        return replace(site, facts=facts, touches=self._touches(site), today="; ".join(shown))
 
     # What people are told
 
@@ -198,7 +143,7 @@ class _Module:
             touched += [source.path for source in site.source.everywhere]
         return tuple(touched)
 
-    def _facts(self, site: AndroidSite, resources: Resources) -> dict[str, str]:
+    def _facts(self, site: AndroidSite, resources: Resources, variants: Variants) -> dict[str, str]:
         build = site.build
         assert build is not None
         way, reason = choose_way(self.project, site, AndroidTable())
@@ -220,34 +165,23 @@ class _Module:
             "way": f"{way}: {reason}",
             "resources": site.res,
         }
-        if site.flavours:
-            facts["other source sets"] = ", ".join(site.flavours)
+        named = [variant.name for variant in variants.every if variant.name]
+        if any(variant.flavours for variant in variants.every):
+            facts["variants"] = listed(named)
+        if variants.problem is not None:
+            facts["variants"] = f"not all known: {variants.problem.message}"
+        if unused := list(unused_sets(self.project, site.module, variants)):
+            facts["in no variant"] = ", ".join(unused)
         if site.source is not None and site.source.only_waits:
             facts["second launch screen"] = (
                 f"{site.activity} waits, then starts another activity: from Android 12 on people see two launch screens"
             )
-        unused = unused_launch_images(self.project, resources, Names.of(self.options.prefix), frozenset())
-        if unused:
-            facts["launch images nothing uses"] = "\n".join(unused)
+        images_left = unused_launch_images(self.project, resources, Names.of(self.options.prefix), frozenset())
+        if images_left:
+            facts["launch images nothing uses"] = "\n".join(images_left)
         if resources.broken:
             facts["cannot be read"] = ", ".join(str(problem.place) for problem in resources.broken)
         return {key: value for key, value in facts.items() if value}
-
-
-def _framework_style(manifest: Manifest, resources: Resources) -> str | None:
-    """The style that a framework's engine activity starts with, if it names another in a `<meta-data>` that it switches to."""
-    kind, _, name = (manifest.theme or "").removeprefix("@").partition("/")
-    if kind != "style" or manifest.normal_theme in {None, manifest.theme} or not resources.defined("style", name):
-        return None
-    return name
-
-
-def _is_for_watch(manifest: Manifest) -> bool:
-    features = manifest.document.root.all("uses-feature")
-    return any(
-        attribute(node, "name") == "android.hardware.type.watch" and attribute(node, "required") != "false"
-        for node in features
-    )
 
 
 def _defined_in(theme: str | None, resources: Resources) -> str:

@@ -27,6 +27,8 @@ class Ios:
     unit = "pt"
     sign: str | None = "an .xcodeproj"
     is_on_request = False
+    noun = "app target"
+    takes_all = False
 
     @property
     def options(self) -> type[IosTable]:
@@ -65,6 +67,12 @@ class Ios:
         from rivelt.platforms.ios.survey import survey
 
         return survey(project, brief)
+
+    def views(self, project: Project, site: IosSite, beside: Sequence[IosSite]) -> Sequence[IosSite]:
+        """Return an app target as each of its configurations has it."""
+        from rivelt.platforms.ios.views import views
+
+        return views(project, site, beside)
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the asset catalog."""

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+import msgspec
 from msgspec import Meta
 
 from rivelt.brief.model import PlatformOptions
+from rivelt.plan.names import ASSET, safe_name
 
 _Name = Annotated[str, Meta(min_length=1)]
 
@@ -18,13 +20,14 @@ class IosTable(PlatformOptions, frozen=True, kw_only=True):
         Annotated[
             str,
             Meta(
-                description='the name of an app target, such as "Skerryline", or a list of names, when there are several',
+                description='the name of an app target, such as "Skerryline" (or "App.xcodeproj: Skerryline"), or a list of names and patterns',
                 min_length=1,
             ),
         ]
         | Annotated[list[_Name], Meta(min_length=1)]
         | None
     ) = None
+
     prefix: Annotated[
         str,
         Meta(
@@ -60,3 +63,14 @@ class IosTable(PlatformOptions, frozen=True, kw_only=True):
             description='true, false or "swiftui": whether a screen for the app\'s own first moment is made, equal to the launch screen'
         ),
     ] = False
+
+    @property
+    def chosen(self) -> tuple[str, tuple[str, ...]]:
+        """The app targets that are meant."""
+        return "target", (self.target,) if isinstance(self.target, str) else tuple(self.target or ())
+
+    def for_edition(self, name: str, given: frozenset[str]) -> IosTable:
+        """Targets often share a catalog and a folder: what is generated for an edition has names of its own."""
+        if "ios.target" not in given or "ios.prefix" in given:
+            return self
+        return msgspec.structs.replace(self, prefix=f"{self.prefix}{safe_name(name, ASSET)}"[:40])

@@ -20,41 +20,31 @@ _SHOWN_KEYS = ("UIStatusBarStyle", "UIStatusBarHidden", "UIViewControllerBasedSt
 
 
 def survey(project: Project, brief: Brief | None = None) -> list[IosSite]:
-    """The app targets of every Xcode project; with a brief those that it means."""
+    """The app targets of every Xcode project."""
     options = brief.table("ios", IosTable) if brief else IosTable()
-    sites = [site for path in project.find("*.xcodeproj/project.pbxproj") for site in _sites(project, path, options)]
-    return sites if brief is None else _chosen(sites, options, brief)
-
-
-def _chosen(sites: list[IosSite], options: IosTable, brief: Brief) -> list[IosSite]:
-    """The targets that the brief means; where it does not say, there must be only one."""
-    known = [site for site in sites if site.target_name]
-    names = ", ".join(dict.fromkeys(site.target_name for site in known))
-    if options.target is not None:
-        wanted = [options.target] if isinstance(options.target, str) else options.target
-        lost = [name for name in wanted if name not in {site.target_name for site in known}]
-        if lost and sites:
-            at = brief.place("ios.target")
-            raise BadInput(f"there is no app target {lost[0]}", place=at, hint=f"There are: {names or 'none'}.")
-        return [site for site in known if site.target_name in wanted]
-    if len(known) <= 1:
-        return sites
-    hint = f'Choose: target = "{known[0].target_name}" under [ios], or a list of names.'
-    return [replace(site, blocked=BadInput(f"there are several app targets: {names}", hint=hint)) for site in known]
+    return [site for path in project.find("*.xcodeproj/project.pbxproj") for site in _sites(project, path, options)]
 
 
 def _sites(project: Project, path: str, options: IosTable) -> list[IosSite]:
     try:
         targets = app_targets(project, path)
     except RiveltError as error:
-        return [IosSite("ios", parent(path), project_file=path, blocked=error)]
+        return [IosSite("ios", parent(path), project_file=path, path=path, blocked=error)]
     return [_site(project, target, options) for target in targets]
 
 
 def _site(project: Project, target: AppTarget, options: IosTable) -> IosSite:
     path = target.pbx.path
     homes = (target.folder,) if target.folder else ()
-    site = IosSite("ios", f"{parent(path)}: {target.name}", project_file=path, target_name=target.name, homes=homes)
+    name = f"{parent(path)}: {target.name}"
+    project_name = parent(path).rpartition("/")[2]
+    names = (
+        target.name,
+        f"{project_name.removesuffix('.xcodeproj')}: {target.name}",
+        f"{project_name}: {target.name}",
+        name,
+    )
+    site = IosSite("ios", name, project_file=path, path=path, names=names, target_name=target.name, homes=homes)
     try:
         site = _described(project, target, site, options)
         today = scene(project, site, screens()[0], "light").title

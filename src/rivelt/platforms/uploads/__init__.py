@@ -27,6 +27,8 @@ class Uploads:
     unit = "px"
     sign: str | None = None
     is_on_request = True
+    noun = "set of uploads"
+    takes_all = True
 
     @property
     def options(self) -> type[UploadsTable]:
@@ -65,6 +67,10 @@ class Uploads:
         from rivelt.platforms.uploads.survey import survey
 
         return survey(project, brief)
+
+    def views(self, _project: Project, site: UploadsSite, _beside: Sequence[UploadsSite]) -> Sequence[UploadsSite]:
+        """Return the site: it has no variants."""
+        return (site,)
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the folder or archive that holds them."""

@@ -27,6 +27,8 @@ class Web:
     unit = "px"
     sign: str | None = "a web app manifest"
     is_on_request = False
+    noun = "web app manifest"
+    takes_all = True
 
     @property
     def options(self) -> type[WebTable]:
@@ -65,6 +67,10 @@ class Web:
         from rivelt.platforms.web.survey import survey
 
         return survey(project, brief)
+
+    def views(self, _project: Project, site: WebSite, _beside: Sequence[WebSite]) -> Sequence[WebSite]:
+        """Return the site: it has no variants."""
+        return (site,)
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the folder of the manifest."""

@@ -10,10 +10,23 @@ from rivelt.brief.model import PlatformOptions
 
 _Words = Annotated[str, Meta(min_length=1)]
 
+_Name = Annotated[str, Meta(min_length=1)]
+
 
 class WebTable(PlatformOptions, frozen=True, kw_only=True):
     """[web]: what only installed web apps have."""
 
+    manifest: (
+        Annotated[
+            str,
+            Meta(
+                description='the path of a web app manifest, such as "web/app.webmanifest", or a list of paths and patterns; left out: all',
+                min_length=1,
+            ),
+        ]
+        | Annotated[list[_Name], Meta(min_length=1)]
+        | None
+    ) = None
     look: Annotated[
         Literal["light", "dark"],
         Meta(
@@ -35,3 +48,8 @@ class WebTable(PlatformOptions, frozen=True, kw_only=True):
     folder: Annotated[
         str, Meta(description="the folder of the images, next to the manifest, as text", min_length=1, max_length=40)
     ] = "rivelt"
+
+    @property
+    def chosen(self) -> tuple[str, tuple[str, ...]]:
+        """The web app manifests that are meant."""
+        return "manifest", (self.manifest,) if isinstance(self.manifest, str) else tuple(self.manifest or ())

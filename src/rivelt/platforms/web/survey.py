@@ -64,7 +64,7 @@ def _may_be_manifest(project: Project, path: str) -> bool:
 
 
 def _site(project: Project, path: str, pages: tuple[LinkedPage, ...]) -> WebSite:
-    site = WebSite("web", path, manifest=path, pages=pages)
+    site = WebSite("web", path, manifest=path, pages=pages, path=path, names=(path, parent(path) or "."))
     try:
         manifest = project.json(path)
         parsed = [project.html(page.path) for page in pages]

@@ -27,6 +27,8 @@ class Windows:
     unit = "px"
     sign: str | None = "a Package.appxmanifest"
     is_on_request = False
+    noun = "package manifest"
+    takes_all = True
 
     @property
     def options(self) -> type[WindowsTable]:
@@ -65,6 +67,10 @@ class Windows:
         from rivelt.platforms.windows.survey import survey
 
         return survey(project, brief)
+
+    def views(self, _project: Project, site: WindowsSite, _beside: Sequence[WindowsSite]) -> Sequence[WindowsSite]:
+        """Return the site: it has no variants."""
+        return (site,)
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the folder of the package's images."""

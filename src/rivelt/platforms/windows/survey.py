@@ -38,7 +38,10 @@ def _is_built(path: str) -> bool:
 def _site(project: Project, path: str) -> WindowsSite:
     home = parent(path)
     files = tuple(found for found in project.below(home) if found.endswith(PROJECT_FILES) and parent(found) == home)
-    site = WindowsSite("windows", path, manifest=path, project_files=files, homes=(home,) if home else ())
+    homes = (home,) if home else ()
+    site = WindowsSite(
+        "windows", path, manifest=path, project_files=files, homes=homes, path=path, names=(path, home or ".")
+    )
     try:
         manifest = read_manifest(project, path)
         facts = _facts(project, manifest, home, files)

@@ -25,13 +25,16 @@ from rivelt.platforms.android.make.mark import Marks, marks
 from rivelt.platforms.android.make.method import choose_way
 from rivelt.platforms.android.make.motion import read_motion
 from rivelt.platforms.android.make.plates import backdrop_plates, imprint_plates
+from rivelt.platforms.android.make.stand_in import stand_in
 from rivelt.platforms.android.make.styles import into_style, own_styles
 from rivelt.platforms.android.make.waiting import show_step, waiting
 from rivelt.platforms.android.make.window import window
 from rivelt.platforms.android.names import Names, is_generated
 from rivelt.platforms.android.native.activity import ActivitySource
+from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.leftovers import launch_items, reachable, unused_launch_images
 from rivelt.platforms.android.native.resources import resources_of
+from rivelt.platforms.android.native.variants import MAIN
 from rivelt.platforms.android.options import AndroidTable
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
@@ -80,7 +83,7 @@ class _Planner:
         mark = marks(self.context, self.options, self.names, self.min_sdk, in_window=theme.has_window)
         files, plates = self._images(theme, mark, motion)
         edits, values = self._styles(theme)
-        entry_edits, entry_files = self._entry()
+        entry_edits, entry_files = self._entry(theme)
         res = self.site.res
         made = Plan(
             "android",
@@ -139,17 +142,27 @@ class _Planner:
             return [], own_styles(theme, self.site.res)
         return into_style(theme, self.project, self.resources, self.site.launch_style, self.site.res)
 
-    def _entry(self) -> tuple[list[EditFile], list[WriteFile]]:
+    def _entry(self, theme: Theme) -> tuple[list[EditFile], list[WriteFile]]:
         if self.site.launch_style is not None:
             return [], []
-        if self.options.source_set != "main":
-            return source_set_manifest(self.project, self.site, self.names)
-        return main_manifest(self.project, self.site, self.names), []
+        if self.site.source_set == MAIN:
+            return main_manifest(self.project, self.site, self.names), []
+        edits, files = stand_in(self.project, self.site, theme, self.way, self.context.made_by_others)
+        after = self.project.overlay({edit.path: edit.after for edit in edits})
+        if manifest_of(after, self.site).theme == f"@style/{self.names.launch}" and self.site.manifests[0] not in after:
+            return edits, files  # the main manifest says so already, and this source set's style of that name wins
+        own_edits, own_files = source_set_manifest(self.project, self.site, self.names)
+        return [*edits, *own_edits], [*files, *own_files]
 
     def _build_edits(self) -> list[EditFile]:
         builds = self.site.builds if self.way == "compat" else ()
         edits = {edit.path: edit for build in builds for edit in library_edits(self.project, build)}
-        return list(edits.values())
+        for build in builds:
+            for path in (build.path, build.catalog.path if build.catalog else None):
+                if path is not None and path not in edits:
+                    data = self.project.read(path)
+                    edits[path] = EditFile(path, data, data, "", is_shared=True)
+        return [replace(edit, is_shared=True) for edit in edits.values()]
 
     def _code(self) -> tuple[list[EditFile], tuple[ManualStep, ...]]:
         """The activity's own lines: the edits, or what is left to the person."""
@@ -175,7 +188,9 @@ class _Planner:
         return edits, tuple(steps)
 
     def _begins(self, source: ActivitySource, first: FirstLines | None, summary: str) -> list[EditFile]:
-        return with_first_lines(self.project, source, first, summary)
+        data = self.project.read(source.path)
+        made = with_first_lines(self.project, source, first, summary) or [EditFile(source.path, data, data, summary)]
+        return [replace(edit, is_shared=True) for edit in made]
 
     def _theme_edit(self, source: ActivitySource) -> list[EditFile]:
         if source.problem is not None:

@@ -12,7 +12,7 @@ from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.make.launch_theme import Folder, Theme
 from rivelt.platforms.android.names import is_generated
 from rivelt.platforms.android.native.resources import NIGHT, VERSION, Entry, Resources
-from rivelt.platforms.android.native.theme import LAUNCH_ITEM, WINDOW_BACKGROUND, device_at
+from rivelt.platforms.android.native.theme import LAUNCH_ITEM, LIBRARY_THEME, POST_LAUNCH, WINDOW_BACKGROUND, device_at
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
 from rivelt.templating import Templates
@@ -41,6 +41,13 @@ def own_styles(theme: Theme, res: str) -> list[WriteFile]:
         for folder in theme.folders()
     }
     return list(_values_files(theme, res, {folder.name: style for folder, style in styles.items()}))
+
+
+def plain_style(theme: Theme) -> bytes:
+    """Return a values file with a launch theme that shows what the system and the library show by themselves."""
+    items = {POST_LAUNCH: theme.app_theme}
+    style = _Style(theme.names.launch, LIBRARY_THEME, items, "For the variants without a launch screen of their own.")
+    return _TEMPLATES.render("values.xml.j2", prefix=theme.names.prefix, colours={}, style=style).encode()
 
 
 def _comment(theme: Theme, folder: Folder) -> str:

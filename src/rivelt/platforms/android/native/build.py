@@ -16,6 +16,9 @@ from rivelt.project.snapshot import join, upwards
 _APPLICATION = re.compile(r"com\.android\.application|plugins\.android\.application\b|plugins\.androidApplication\b")
 _LIBRARY = re.compile(r"com\.android\.(?:library|test|dynamic-feature|asset-pack)|plugins\.(?:android\.)?library\b")
 _NAMESPACE = re.compile(r"""\bnamespace\b\s*[=(]?\s*["']([\w.]+)["']""")
+BUILD_FILES = ("build.gradle.kts", "build.gradle")
+"""What a module's build file is called; the first one that is there counts."""
+
 _ANDROIDX_SETTING = re.compile(r"(?m)^\s*android\.useAndroidX\s*=\s*(\w+)")
 _NUMBER = re.compile(r"^[\"']?(?:android-)?(\d{1,3})[\"']?$")
 _RELEASE = re.compile(r"release\((\d+)\)")
@@ -76,9 +79,7 @@ class Build:
 @remembered
 def read_build(project: Project, module: str) -> Build:
     """Return the build of a module's folder; `problem` says why a build file cannot be understood."""
-    path = next(
-        (path for name in ("build.gradle.kts", "build.gradle") if (path := join(module, name)) in project), None
-    )
+    path = next((path for name in BUILD_FILES if (path := join(module, name)) in project), None)
     if path is None:
         return Build(module, uses_androidx=_uses_androidx(project, module, "", None))
     problem: RiveltError | None = None

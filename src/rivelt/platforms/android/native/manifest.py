@@ -1,54 +1,166 @@
-"""AndroidManifest.xml: the launcher activity and the theme it starts with."""
+"""Android manifests: one file, and what a build merges several into: which activity starts the app, and its theme.
+
+https://developer.android.com/build/manage-manifests
+"""
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from rivelt.edit.xml import Document, Node
 from rivelt.errors import Place
 from rivelt.project.project import Project, remembered
-from rivelt.project.snapshot import join, parent
 
 ANDROID = "http://schemas.android.com/apk/res/android"
+TOOLS = "http://schemas.android.com/tools"
 MAIN = "android.intent.action.MAIN"
 LAUNCHER = "android.intent.category.LAUNCHER"
+_COMPONENTS = frozenset({"activity", "activity-alias"})
+
+
+def attribute(node: Node | None, name: str) -> str | None:
+    """The value of an `android:` attribute, or None."""
+    return node.get(name, ANDROID) if node is not None else None
+
+
+def prefix_of(document: Document) -> str:
+    """Return the prefix that a file gives Android's attributes."""
+    for found in document.data.split(ANDROID.encode())[:-1]:
+        name = found.rpartition(b"xmlns:")[2].partition(b"=")[0].strip()
+        if name:
+            return name.decode()
+    return "android"
+
+
+def full_name(name: str, package: str) -> str:
+    """Return the full name of a class: one that begins with a dot, or has none, belongs to the package."""
+    if not package or "$" in name:
+        return name
+    return package + name if name.startswith(".") else name if "." in name else f"{package}.{name}"
+
+
+@dataclass(frozen=True)
+class Written:
+    """An element as one file writes it."""
+
+    document: Document
+    node: Node
+
+    @property
+    def place(self) -> Place:
+        """Where it begins."""
+        return self.document.place(self.node)
+
+
+@dataclass(frozen=True)
+class Component:
+    """An element of the merged manifest: `name` is the full class name; `written` how each file has it, the highest priority first."""
+
+    name: str
+    written: tuple[Written, ...]
+
+    @property
+    def local(self) -> str:
+        """The element's name: "activity", "activity-alias" or "application"."""
+        return self.written[0].node.local
+
+    @property
+    def written_name(self) -> str:
+        """Its class as the file of the lowest priority writes it."""
+        return attribute(self.written[-1].node, "name") or ""
+
+    @property
+    def place(self) -> Place:
+        """Where the file of the lowest priority has it."""
+        return self.written[-1].place
+
+    def value(self, name: str) -> str | None:
+        """Return the value of an `android:` attribute as merged."""
+        for one in self.written:
+            found = attribute(one.node, name)
+            if found is not None:
+                return found
+            if name in _names(one.node, "remove"):
+                return None
+        return None
+
+    def children(self, local: str) -> Iterator[Node]:
+        """Yield the children of one kind, of all files, but for those that a file of higher priority takes out."""
+        taken: set[str | None] = set()
+        for one in self.written:
+            here = list(one.node.all(local))
+            for node in here:
+                if not _operation(node).startswith("remove") and attribute(node, "name") not in taken:
+                    yield node
+            if any(_operation(node) == "removeAll" for node in here):
+                return
+            for node in here:
+                key = attribute(node, "name")
+                if key is not None:
+                    taken.add(key)
+
+    def in_file(self, path: str) -> Written | None:
+        """Return how one file has it, or None."""
+        return next((one for one in self.written if one.document.path == path), None)
+
+
+def _operation(node: Node) -> str:
+    return node.get("node", TOOLS) or "merge"
+
+
+def _names(node: Node, marker: str) -> set[str]:
+    """The attributes that a `tools:` marker names, without prefix."""
+    return {name.strip().partition(":")[2] for name in (node.get(marker, TOOLS) or "").split(",")}
 
 
 @dataclass(frozen=True)
 class Manifest:
-    """A manifest. `launchers`: the activities that the launcher starts (an alias is followed to its activity), usually one."""
+    """The manifest that a build merges for a variant.
 
-    document: Document
-    application: Node | None
-    launchers: tuple[Node, ...]
+    `documents`: its files, the highest priority first, the main one last. `package`: what names with a leading dot belong to, "" when that
+    is unknown. `launchers`: the activities that the launcher starts (an alias is followed to its activity), usually one.
+    """
+
+    documents: tuple[Document, ...]
+    package: str
+    application: Component | None
+    activities: tuple[Component, ...]
+    launchers: tuple[Component, ...]
 
     @property
-    def launcher(self) -> Node | None:
+    def document(self) -> Document:
+        """The main file."""
+        return self.documents[-1]
+
+    @property
+    def launcher(self) -> Component | None:
         """The first activity that the launcher starts."""
         return next(iter(self.launchers), None)
 
     def only(self, activity: str) -> Manifest:
-        """The manifest as if the launcher started one activity alone, named as in the file or with its full name."""
-        names = {activity, activity.removeprefix(self.package) if self.package else activity}
-        return replace(self, launchers=tuple(node for node in self.launchers if attribute(node, "name") in names))
-
-    @property
-    def package(self) -> str:
-        """The package that names with a leading dot belong to, if the file says it; "" when a build decides it."""
-        package = self.document.root.get("package") or ""
-        return "" if "$" in package else package
+        """The manifest as if the launcher started one activity alone, named as in a file or with its full name."""
+        wanted = full_name(activity, self.package)
+        return replace(
+            self,
+            launchers=tuple(
+                one for one in self.launchers if wanted == one.name or activity in {one.written_name, one.name}
+            ),
+        )
 
     @property
     def min_sdk(self) -> int | None:
-        """The lowest API level, where the manifest itself says it."""
-        uses = self.document.root.first("uses-sdk")
-        level = attribute(uses, "minSdkVersion") or ""
-        return int(level) if level.isdigit() else None
+        """The lowest API level, where a manifest itself says it."""
+        for document in self.documents:
+            level = attribute(document.root.first("uses-sdk"), "minSdkVersion") or ""
+            if level.isdigit():
+                return int(level)
+        return None
 
     @property
     def normal_theme(self) -> str | None:
         """The theme that a framework's engine activity switches to by itself, named in a `<meta-data>` of the launcher activity."""
-        for node in self.launcher.all("meta-data") if self.launcher else ():
+        for node in self.launcher.children("meta-data") if self.launcher else ():
             resource = attribute(node, "resource") or ""
             if resource.startswith("@style/"):
                 return resource
@@ -57,77 +169,97 @@ class Manifest:
     @property
     def place_of_launcher(self) -> Place | None:
         """Where the launcher activity begins."""
-        return self.document.place(self.launcher) if self.launcher else None
+        return self.launcher.place if self.launcher else None
 
     @property
     def activity_name(self) -> str:
-        """The launcher activity's class as the manifest writes it."""
-        return attribute(self.launcher, "name") or ""
+        """The launcher activity's class as a file writes it."""
+        return self.launcher.written_name if self.launcher else ""
 
     @property
     def theme(self) -> str | None:
         """The theme the launcher activity starts with: its own, else the application's."""
-        return attribute(self.launcher, "theme") or attribute(self.application, "theme")
+        own = self.launcher.value("theme") if self.launcher else None
+        return own or (self.application.value("theme") if self.application else None)
 
     @property
-    def prefix(self) -> str:
-        """The prefix that this file gives Android's attributes."""
-        for found in self.document.data.split(ANDROID.encode())[:-1]:
-            name = found.rpartition(b"xmlns:")[2].partition(b"=")[0].strip()
-            if name:
-                return name.decode()
-        return "android"
+    def icon(self) -> str | None:
+        """The app's icon."""
+        return self.application.value("icon") if self.application else None
 
-
-def launcher_theme(project: Project, manifest: Manifest, res: str) -> str | None:
-    """Return the theme that the launcher activity starts with, where a source set's own manifest may override the main one.
-
-    Args:
-        project: the project.
-        manifest: the main manifest.
-        res: the resources' folder of the source set, beside which its manifest lies.
-
-    Raises:
-        BadInput: that manifest is not well-formed XML.
-    """
-    path = join(parent(res), "AndroidManifest.xml")
-    if path == manifest.document.path or path not in project:
-        return manifest.theme
-    application = read_manifest(project, path).application
-    activities = application.all("activity") if application else []
-    name = manifest.activity_name
-    found = next((attribute(node, "theme") for node in activities if attribute(node, "name") == name), None)
-    return found or manifest.theme
-
-
-def attribute(node: Node | None, name: str) -> str | None:
-    """The value of an `android:` attribute, or None."""
-    return node.get(name, ANDROID) if node is not None else None
+    @property
+    def is_for_watch(self) -> bool:
+        """Whether it is made for watches, not phones."""
+        features = [node for document in self.documents for node in document.root.all("uses-feature")]
+        return any(
+            attribute(node, "name") == "android.hardware.type.watch" and attribute(node, "required") != "false"
+            for node in features
+        )
 
 
 @remembered
-def read_manifest(project: Project, path: str) -> Manifest:
-    """Return a manifest.
+def merged_manifest(project: Project, paths: tuple[str, ...], namespace: str | None) -> Manifest:
+    """Return the manifest that some files are merged into.
+
+    Args:
+        project: the project.
+        paths: the files, the highest priority first, the main one last; those that are not there are left out.
+        namespace: the package of the generated `R` class as the build says it; None when it does not.
 
     Raises:
-        BadInput: it is not well-formed XML.
+        BadInput: a file is not well-formed XML.
     """
-    document = project.xml(path)
-    application = document.root.first("application")
-    return Manifest(document, application, tuple(_launchers(application)) if application else ())
-
-
-def _launchers(application: Node) -> list[Node]:
-    """The activities that the launcher starts, each once: those that are switched on, or all when none is."""
-    entrances = [
-        node
-        for node in application.children
-        if node.local in {"activity", "activity-alias"} and any(map(_starts_app, node.all("intent-filter")))
+    documents = tuple(project.xml(path) for path in paths if path in project) or (project.xml(paths[-1]),)
+    written = documents[-1].root.get("package") or ""
+    package = namespace or ("" if "$" in written else written)
+    applications = [
+        Written(document, node) for document in documents if (node := document.root.first("application")) is not None
     ]
-    entrances = [node for node in entrances if attribute(node, "enabled") != "false"] or entrances
-    by_name = {attribute(node, "name"): node for node in application.all("activity")}
-    found = [node if node.local == "activity" else by_name.get(attribute(node, "targetActivity")) for node in entrances]
-    return list(dict.fromkeys(node for node in found if node is not None))
+    if not applications:
+        return Manifest(documents, package, None, (), ())
+    components = _merged(applications, package)
+    activities = tuple(one for one in components if one.local == "activity")
+    launchers = tuple(_launchers(components, activities, package))
+    return Manifest(documents, package, Component("", _kept(applications)), activities, launchers)
+
+
+def _merged(applications: Sequence[Written], package: str) -> list[Component]:
+    """The activities and aliases of several `<application>` elements, one for each class, in the order of the lowest one that has it."""
+    found: dict[tuple[str, str], list[Written]] = {}
+    for application in applications:
+        for node in application.node.children:
+            if node.local in _COMPONENTS:
+                name = full_name(attribute(node, "name") or "", package)
+                found.setdefault((node.local, name), []).append(Written(application.document, node))
+    order = {id(node): index for index, node in enumerate(applications[-1].node.children)}
+    kept = [Component(name, its) for (_, name), all_of in found.items() if (its := _kept(all_of))]
+    return sorted(kept, key=lambda one: order.get(id(one.written[-1].node), len(order)))
+
+
+def _kept(written: Sequence[Written]) -> tuple[Written, ...]:
+    """What is left of an element: nothing below a file that replaces it, nothing at all where one removes it."""
+    kept: list[Written] = []
+    for one in written:
+        operation = _operation(one.node)
+        if operation.startswith("remove"):
+            return tuple(kept)
+        kept.append(one)
+        if operation == "replace":
+            break
+    return tuple(kept)
+
+
+def _launchers(components: Sequence[Component], activities: Sequence[Component], package: str) -> Iterator[Component]:
+    """The activities that the launcher starts, each once: those that are switched on, or all when none is."""
+    entrances = [one for one in components if any(map(_starts_app, one.children("intent-filter")))]
+    entrances = [one for one in entrances if one.value("enabled") != "false"] or entrances
+    by_name = {one.name: one for one in activities}
+    seen: set[str] = set()
+    for one in entrances:
+        target = one if one.local == "activity" else by_name.get(full_name(one.value("targetActivity") or "", package))
+        if target is not None and target.name not in seen:
+            seen.add(target.name)
+            yield target
 
 
 def _starts_app(intent_filter: Node) -> bool:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from rivelt.errors import RiveltError
 from rivelt.picture import ImageFile
 from rivelt.platforms.android.facts import BASE_DPI, android_facts
-from rivelt.platforms.android.native.manifest import attribute, launcher_theme, read_manifest
+from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.resources import Device, Resources, resources_of, split_reference
 from rivelt.platforms.android.native.theme import (
     DISC,
@@ -33,13 +33,10 @@ def scene(project: Project, site: AndroidSite, screen: Screen, look: Look) -> Sc
     """What `screen` shows in `look` while the launcher activity of the site's manifest starts."""
     path = site.manifest
     try:
-        manifest = read_manifest(project, path)
-        if len(manifest.launchers) > 1 and site.activity:
-            manifest = manifest.only(site.activity)
+        manifest = manifest_of(project, site)
         folders = site.all_res or (join(parent(path), "res"),)
         resources = resources_of(project, folders)
-        theme = launcher_theme(project, manifest, site.res)
-        return _Reader(project, resources, screen, look).read(theme, attribute(manifest.application, "icon"))
+        return _Reader(project, resources, screen, look).read(manifest.theme, manifest.icon)
     except (RiveltError, KeyError) as error:
         reason = str(error) if isinstance(error, RiveltError) else f"{path} is missing"
         return Scene.unknown(screen, look, reason)

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from rivelt.errors import Place, RiveltError
+from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.native.activity import INSTALL_CALL, find_activity, heading, installs
-from rivelt.platforms.android.native.manifest import attribute, read_manifest
+from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.resources import split_reference
 from rivelt.platforms.android.native.theme import (
     BEHAVIOUR,
@@ -159,19 +159,18 @@ def names_and_levels(subject: Subject[AndroidSite]) -> Iterator[Said]:
 def theme_of_all_activities(subject: Subject[AndroidSite]) -> Iterator[Said]:
     """The library's theme on the application is the theme of every activity without one of its own."""
     site = subject.site
-    manifest = read_manifest(subject.project, site.manifest)
+    manifest = manifest_of(subject.project, site)
     application = manifest.application
-    reference = split_reference(attribute(application, "theme") or "")
+    reference = split_reference(application.value("theme") or "") if application is not None else None
     theme = theme_of(subject)
     if application is None or reference is None or not theme.is_of_library(reference[1]):
         return
-    for node in application.all("activity"):
-        name = attribute(node, "name") or ""
-        if attribute(node, "theme") is not None or name == manifest.activity_name:
+    for activity in manifest.activities:
+        name = activity.written_name
+        if activity.value("theme") is not None or activity == manifest.launcher:
             continue
-        package = manifest.package or (site.build.namespace if site.build else None) or ""
-        source = find_activity(subject.project, site.module, package, name)
-        place = Place(site.manifest, node.line)
+        source = find_activity(subject.project, site.module, manifest.package, name)
+        place = activity.place
         if source is None:
             yield unknown(f"{name} has the launch theme of the application, and its source is not in the project")
             continue

@@ -77,14 +77,25 @@ class AppTarget:
                 if isinstance(settings, dict)
                 else {}
             )
-            reference = str(configuration.get("baseConfigurationReference"))
-            path = self._file_paths[reference][0] if reference in self._file_paths else None
+            path = self._xcconfig_of(configuration)
             yield (
                 str(configuration_id),
                 str(configuration.get("name")),
                 own,
                 read_xcconfig(self.project, path) if path else {},
             )
+
+    def _xcconfig_of(self, configuration: Mapping[str, Plain]) -> str | None:
+        """The configuration file that a configuration is based on: by its reference, or by its path in a synchronised folder."""
+        reference = str(configuration.get("baseConfigurationReference"))
+        if reference in self._file_paths:
+            return self._file_paths[reference][0]
+        anchor, relative = (
+            configuration.get("baseConfigurationReferenceAnchor"),
+            configuration.get("baseConfigurationReferenceRelativePath"),
+        )
+        folder = next((group.folder for group in self.groups if group.id == anchor), None)
+        return join(folder, relative) if folder is not None and isinstance(relative, str) else None
 
     @property
     def other_platforms(self) -> tuple[str, ...]:

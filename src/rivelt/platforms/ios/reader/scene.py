@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from rivelt.colour import Colour
 from rivelt.edit.plist import Value
@@ -12,7 +12,7 @@ from rivelt.platforms.ios.native.catalog import find_colour, find_image, image_s
 from rivelt.platforms.ios.native.declared import declared
 from rivelt.platforms.ios.native.targets import AppTarget, app_target
 from rivelt.platforms.ios.reader.layout import VIEW_TAGS, solve
-from rivelt.platforms.ios.site import IosSite
+from rivelt.platforms.ios.site import Declaration, IosSite
 from rivelt.project.project import Project
 from rivelt.scene.model import Cause, Fill, Layer, Picture, Scene, Screen, TextBox, Unknown
 from rivelt.units import Look, Rect, Size, centred, contain
@@ -35,7 +35,9 @@ def scene(project: Project, site: IosSite, screen: Screen, look: Look) -> Scene:
         target = app_target(project, site.project_file, site.target_name)
         if target is None:
             return Scene.unknown(screen, look, f"target {site.target_name} is not in {site.project_file}")
-        return _of_target(project, target, screen, look)
+        wanted = {found.name for found in site.declarations}
+        declarations = [found for found in target.declarations() if not wanted or found.name in wanted]
+        return _of_target(project, target, declarations, screen, look)
     except RiveltError as error:
         return Scene.unknown(screen, look, str(error))
 
@@ -53,11 +55,13 @@ def waiting(project: Project, site: IosSite, screen: Screen, look: Look) -> Scen
         return Scene.unknown(screen, look, str(error))
 
 
-def _of_target(project: Project, target: AppTarget, screen: Screen, look: Look) -> Scene:
+def _of_target(
+    project: Project, target: AppTarget, declarations: Sequence[Declaration], screen: Screen, look: Look
+) -> Scene:
+    """What a target shows in the first of some configurations, which all show the same."""
     members = target.members()
     catalogs = sorted(path for path in members if path.endswith(".xcassets"))
     catalogs = catalogs or sorted({path[: path.index(".xcassets/") + 9] for path in members if ".xcassets/" in path})
-    declarations = target.declarations()
     if not declarations:
         return Scene.unknown(screen, look, f"target {target.name} has no build configurations")
     first = declared(project, declarations[:1], target.pbx.path)[0]

@@ -1,0 +1,238 @@
+"""Briefs and projects opened: what `import rivelt` offers, and the only door that the command line goes through.
+
+A brief is read with its editions and the files that they name; a `Job` works on the project that it is for. And a new brief is written.
+"""
+
+from __future__ import annotations
+
+import difflib
+import os
+from collections.abc import Sequence
+from contextlib import suppress
+from dataclasses import replace
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from rivelt.brief.find import brief_file, find_brief, narrowed, refuse_unknown, shown_path
+from rivelt.brief.model import FILE_NAME, THE_BRIEF, Brief
+from rivelt.disk.tree import read_file, resolved
+from rivelt.editions import Opened
+from rivelt.errors import BadInput, Place, Refused, RiveltError, raise_all
+from rivelt.job import Job
+from rivelt.platforms import TARGETS, platform_tables
+from rivelt.project.ignore import repository_top
+from rivelt.project.project import Project
+from rivelt.workspace.lockfile import LOCK_NAME, read_lock
+from rivelt.workspace.ownership import generated_words
+
+if TYPE_CHECKING:
+    from rivelt.art.read import ArtFiles
+    from rivelt.brief.starter import Starter
+
+_LARGEST_BRIEF = 1_000_000  # bytes
+
+
+def open(  # noqa: A001
+    source: Path | None = None, *, only: Sequence[str] = (), editions: Sequence[str] = ()
+) -> Job:
+    """Return a job on a brief or a project.
+
+    Args:
+        source: a brief, or a folder in which or above which one lies; a project's folder without a brief. None: the current folder.
+        only: the targets that are wanted; all when empty.
+        editions: the editions that are wanted, "main" for the brief itself; all when empty.
+
+    Raises:
+        BadInput: there is nothing there, the brief has problems, or there is no such target or edition.
+    """
+    refuse_unknown(only, TARGETS)
+    if source is not None and not os.path.lexists(source):
+        raise BadInput(f"there is no {source}", hint="Give a brief, or the folder of a project.")
+    folder = source or Path()
+    if folder.is_dir() and find_brief(folder) is None:
+        if editions:
+            raise BadInput("there is no brief, and so no edition", hint="Leave --edition out.")
+        return Job(resolved(folder), (), tuple(only))
+    return open_brief(source, only=only, editions=editions)
+
+
+def open_brief(source: Path | None = None, *, only: Sequence[str] = (), editions: Sequence[str] = ()) -> Job:
+    """Return a job on a brief.
+
+    Args:
+        source: a brief, or a folder in which or above which one lies. None: the current folder.
+        only: the targets that are wanted; all of the brief's when empty.
+        editions: the editions that are wanted, "main" for the brief itself; all when empty.
+
+    Raises:
+        BadInput: there is no brief, it has problems, or it has no such target or edition.
+    """
+    (job,) = open_briefs([source], only=only, editions=editions)
+    return job
+
+
+def open_briefs(
+    sources: Sequence[Path | None], *, only: Sequence[str] = (), editions: Sequence[str] = ()
+) -> tuple[Job, ...]:
+    """Return a job for each project that some briefs are for; briefs of one project are worked on together.
+
+    Raises:
+        BadInput: there is no brief, one has problems, or they have no such target or edition; `Problems` for several.
+    """
+    refuse_unknown(only, TARGETS)
+    found: dict[Path, list[Opened]] = {}
+    problems: list[RiveltError] = []
+    for file in dict.fromkeys(resolved(brief_file(source)) for source in sources):
+        try:
+            one = opened(file, only)
+            found.setdefault(one.brief.project, []).append(one)
+        except RiveltError as error:
+            problems += error.parts
+    raise_all(problems)
+    refuse_unknown_editions([one.brief for its in found.values() for one in its], editions)
+    return tuple(Job(root, its, tuple(only), tuple(editions)) for root, its in found.items())
+
+
+def open_below(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str] = ()) -> tuple[Job, ...]:
+    """Return jobs on all briefs below a folder, each for its own sites; and last, where there are others, on the sites of no brief.
+
+    Raises:
+        BadInput: a brief has problems; `Problems` for several.
+    """
+    refuse_unknown(only, TARGETS)
+    project = Project.of_folder(resolved(folder))
+    above = find_brief(folder)
+    below = [project_path for name in (FILE_NAME, f"*/{FILE_NAME}") for project_path in project.own(name)]
+    files = [resolved(folder) / path for path in below]
+    sources = [*([above] if above is not None and above not in files else []), *files]
+    if not sources:
+        if editions:
+            raise BadInput("there is no brief, and so no edition", hint="Leave --edition out.")
+        return (Job(resolved(folder), (), tuple(only)),)
+    jobs = open_briefs(sources, only=only, editions=editions)
+    if above is not None and len(files) <= 1:
+        return jobs
+    theirs = {(job.root / site.path) for job in jobs for site in job.all_sites if site.path}
+    job = Job(resolved(folder), (), tuple(only), besides=frozenset(theirs))
+    return (*jobs, job) if not editions and job.sites else jobs
+
+
+def open_recorded(source: Path | None = None, *, only: Sequence[str] = (), editions: Sequence[str] = ()) -> Job:
+    """Return a job on what a lock file records: of a brief, even one that is not there any more or has problems, or of a whole project.
+
+    Args:
+        source: a brief: what it made; a folder, or None for the current one: what the nearest lock file in or above it names.
+        only: the targets that are wanted; all when empty.
+        editions: the editions that are wanted, whether a brief still has them or not; all when empty.
+
+    Raises:
+        BadInput: there is no such target, or no lock file.
+    """
+    refuse_unknown(only, TARGETS)
+    start = resolved(source or Path())
+    folder = start if start.is_dir() else start.parent
+    root = next((above for above in (folder, *folder.parents) if os.path.lexists(above / LOCK_NAME)), None)
+    if start.is_file():
+        with suppress(RiveltError):  # what a brief with problems made can be taken out all the same
+            root = opened(start, ()).brief.project
+    if root is None:
+        hint = "Go to the folder of the project, or give it."
+        raise BadInput(f"there is no {LOCK_NAME} here or above: nothing is known that Rivelt made", hint=hint)
+    recorded = None if start.is_dir() else Path(os.path.relpath(start, root)).as_posix()
+    return Job(root, (), tuple(only), tuple(editions), recorded=recorded, words=_words_of(root))
+
+
+def _words_of(root: Path) -> tuple[str, ...]:
+    """What names of generated files begin with, as those briefs say that a lock file names and that can still be read."""
+    words: dict[str, None] = {}
+    for path in sorted({owner.brief for owner in read_lock(read_file(root / LOCK_NAME)).owners if owner.brief}):
+        try:
+            brief = opened(resolved(root / path), ()).brief
+        except RiveltError:
+            continue
+        words |= dict.fromkeys(word for one in (brief, *brief.editions) for word in generated_words(one))
+    return tuple(words)
+
+
+def open_folder(folder: Path, *, only: Sequence[str] = ()) -> Job:
+    """Return a job on the project in a folder, whether or not there is a brief.
+
+    Raises:
+        BadInput: there is no such target.
+    """
+    refuse_unknown(only, TARGETS)
+    return Job(resolved(folder), (), tuple(only))
+
+
+def opened(file: Path, only: Sequence[str]) -> Opened:
+    """Read a brief with its editions.
+
+    Args:
+        file: the brief, resolved.
+        only: the targets that are wanted; all of the brief's when empty.
+
+    Raises:
+        BadInput: it has problems, or does not want such a target; `Problems` for several.
+    """
+    from rivelt.art.read import ArtFiles, with_grounds
+
+    files = ArtFiles(file.parent, repository_top(file.parent) or file.parent)
+    brief = _read(file, _bytes_of(file), files)
+    files.allow(brief.project)
+    made = [narrowed(with_grounds(one, files), only, TARGETS) for one in (brief, *brief.editions)]
+    return Opened(replace(made[0], editions=tuple(made[1:])), files)
+
+
+def _read(file: Path, data: bytes, files: ArtFiles) -> Brief:
+    from rivelt.brief.load import read_brief
+
+    return read_brief(
+        data, resolved(file), shown_path=shown_path(file), platform_tables=platform_tables(), read=files.data
+    )
+
+
+def _bytes_of(file: Path) -> bytes:
+    try:
+        return read_file(file, _LARGEST_BRIEF)
+    except OSError as error:
+        at = Place(shown_path(file))
+        raise BadInput(f"the brief cannot be read: {error.strerror}", place=at) from error
+
+
+def refuse_unknown_editions(briefs: Sequence[Brief], wanted: Sequence[str]) -> None:
+    """Refuse editions that no brief has.
+
+    Raises:
+        BadInput: there is one; `Problems` for several.
+    """
+    known = dict.fromkeys((THE_BRIEF, *(edition.edition for brief in briefs for edition in brief.editions)))
+    problems: list[RiveltError] = []
+    for name in wanted:
+        if name not in known:
+            near = difflib.get_close_matches(name, known, n=1)
+            hint = f"Did you mean {near[0]}?" if near else f"There are: {', '.join(known)}."
+            problems.append(BadInput(f"there is no edition {name}", place=Place(shown_path(briefs[0].path)), hint=hint))
+    raise_all(problems)
+
+
+def write_brief(path: Path, starter: Starter) -> Brief:
+    """Write a starter brief, once it is known to be a good one; never over an existing file.
+
+    Raises:
+        Refused: the file exists.
+        BadInput: what it would say has problems, or the art cannot be used.
+    """
+    from rivelt.art.read import ArtFiles, read_brief_art
+    from rivelt.brief.starter import starter_text
+    from rivelt.workspace.output import write_files
+
+    if os.path.lexists(path):
+        raise Refused(f"{shown_path(path)} exists already", hint="Edit it, or give another file with --out.")
+    text = starter_text(starter, platform_tables())
+    folder = resolved(path).parent
+    files = ArtFiles(folder, repository_top(folder) or folder)
+    brief = _read(path, text.encode(), files)
+    files.allow(brief.project)
+    read_brief_art(brief, files)
+    write_files(path, {"": text.encode()}, is_new=True)
+    return brief

@@ -1,0 +1,156 @@
+"""The edits of a person's files, each known by its owner: taken back to plan anew, and put again where nothing about them has changed."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Hashable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from rivelt.plan.model import EditFile, Plan
+from rivelt.plan.owner import Owner
+from rivelt.project.project import Project
+from rivelt.scene.site import Site
+from rivelt.workspace.lockfile import Lock
+from rivelt.workspace.record import Record, records_of, taken_back
+
+NOT_NEEDED = "what Rivelt edited here is not needed any more"
+
+
+def standing_alone(lock: Lock, owners: Iterable[Owner]) -> dict[str, tuple[Record, ...]]:
+    """Return the edits of some owners that nobody else needs, by path.
+
+    Several owners may have made the same edit; it stands in the file as often as the one who needs it most often has it.
+    """
+    mine, others = set(owners), set(lock.edits)
+    kept: dict[str, list[Record]] = {}
+    needed = _standing(lock, others - mine)
+    for identity, records in _standing(lock, mine & others).items():
+        kept.setdefault(records[0].path, []).extend(records[len(needed.get(identity, ())) :])
+    return {path: tuple(records) for path, records in kept.items() if records}
+
+
+def _standing(lock: Lock, owners: Iterable[Owner]) -> dict[Hashable, list[Record]]:
+    """The edits of some owners by what they do, each as often as the one has it who has it most often."""
+    found: dict[Hashable, list[Record]] = {}
+    for owner in sorted(owners):
+        its: dict[Hashable, list[Record]] = {}
+        for record in lock.edits[owner]:
+            its.setdefault(record.identity, []).append(record)
+        for identity, records in its.items():
+            if len(records) > len(found.get(identity, ())):
+                found[identity] = records
+    return found
+
+
+def without_edits(project: Project, lock: Lock, owners: Iterable[Owner]) -> Project:
+    """Return the project without the edits of some owners that nobody else needs; where a person changed one since, it stays."""
+    changed: dict[str, bytes] = {}
+    for path, records in standing_alone(lock, owners).items():
+        if path in project:
+            before = project.read(path)
+            after, _ = taken_back(before, records)
+            if after != before:
+                changed[path] = after
+    return project.overlay(changed)
+
+
+@dataclass(frozen=True)
+class Edited:
+    """What becomes of a person's files: their contents, by path, with the reasons; and the edits of each owner, for the lock file."""
+
+    contents: Mapping[str, bytes]
+    reasons: Mapping[str, str]
+    records: Mapping[Owner, tuple[Record, ...]]
+
+
+def edited(
+    project: Project,
+    base: Project,
+    plans: Mapping[Site, Plan],
+    lock: Lock,
+    owners: frozenset[Owner],
+    *,
+    prune: bool = False,
+) -> Edited:
+    """Return what becomes of the files that plans edit, and that their owners edited before.
+
+    Args:
+        project: the files as they are.
+        base: the same without what `owners` edited: what the plans were made for.
+        plans: the plans, in the order in which each goes on from the one before.
+        lock: what was done before.
+        owners: those who are planned for, and those who are gone.
+        prune: take out what names launch images that nothing uses any more, too.
+    """
+    alone = standing_alone(lock, owners)
+    contents: dict[str, bytes] = {}
+    reasons: dict[str, str] = {}
+    new: dict[Owner, dict[str, list[Record]]] = {owner: {} for owner in owners}
+    for site, plan in plans.items():
+        mine = new.setdefault(site.owner, {})
+        for edit in plan.edits:
+            contents[edit.path], reasons[edit.path] = edit.after, edit.summary
+            mine[edit.path] = [
+                *records_of(edit.path, edit.before, edit.after),
+                *_adopted(edit, site.owner, new, lock, owners),
+            ]
+        for edit in plan.prune_edits if prune else ():
+            contents[edit.path], reasons[edit.path] = edit.after, edit.summary
+    for path in alone:
+        if path in project and path not in contents:
+            contents[path], reasons[path] = base.read(path), NOT_NEEDED
+    kept = {path for path in contents if not prune and _is_as_before(project, path, new, alone, lock, owners)}
+    contents = {
+        path: content
+        for path, content in contents.items()
+        if path not in kept and not (path in project and project.read(path) == content)
+    }
+    records = {owner: tuple(_recorded(owner, its, kept, lock)) for owner, its in new.items()}
+    return Edited(contents, reasons, {owner: found for owner, found in records.items() if found})
+
+
+def _adopted(
+    edit: EditFile,
+    owner: Owner,
+    new: Mapping[Owner, Mapping[str, Sequence[Record]]],
+    lock: Lock,
+    owners: frozenset[Owner],
+) -> list[Record]:
+    """The edits of others that this owner needs too: those of a file that it shares with them."""
+    if not edit.is_shared:
+        return []
+    found: dict[Hashable, Record] = {}
+    theirs = [
+        records for other, its in new.items() if other != owner for path, records in its.items() if path == edit.path
+    ]
+    theirs += [records for other, records in lock.edits.items() if other not in owners]
+    for records in theirs:
+        standing = [record for record in records if record.path == edit.path]
+        _, lost = taken_back(edit.before, standing)
+        found |= {record.identity: record for record in standing if record not in lost}
+    return list(found.values())
+
+
+def _is_as_before(
+    project: Project,
+    path: str,
+    new: Mapping[Owner, Mapping[str, Sequence[Record]]],
+    alone: Mapping[str, tuple[Record, ...]],
+    lock: Lock,
+    owners: frozenset[Owner],
+) -> bool:
+    """Whether all that would be put into a file stands there already, wherever a person has moved it to."""
+    if path not in project or not any(record.path == path for owner in owners for record in lock.edits.get(owner, ())):
+        return False
+    for owner in {*owners, *new}:
+        before = Counter(record.identity for record in lock.edits.get(owner, ()) if record.path == path)
+        if before != Counter(record.identity for record in new.get(owner, {}).get(path, ())):
+            return False
+    _, lost = taken_back(project.read(path), alone.get(path, ()))
+    return not lost
+
+
+def _recorded(owner: Owner, its: Mapping[str, Sequence[Record]], kept: set[str], lock: Lock) -> list[Record]:
+    """The edits of an owner as the lock file gets them: as they are there for files that stay as they are."""
+    found = [record for record in lock.edits.get(owner, ()) if record.path in kept]
+    return found + [record for path, records in its.items() if path not in kept for record in records]
