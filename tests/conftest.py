@@ -217,7 +217,7 @@ def small_android(**changes: str | bytes) -> dict[str, str | bytes]:
         "mark": MARK,
         "manifest": MANIFEST,
         "styles": STYLES,
-        "gradle": "// com.android.application\n",
+        "gradle": "// com.android.application\nandroid { compileSdk 35 }\n",
     }
     return {paths[name]: content for name, content in {**plain, **changes}.items()}
 

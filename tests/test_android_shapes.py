@@ -337,15 +337,17 @@ SHAPES = {
     ),
     "not UTF-8": Shape({SOURCE: KOTLIN.encode() + b"// \xe9\n"}, way="platform", says="not UTF-8"),
     "broken build": Shape(
-        {GRADLE: GROOVY.replace("minSdk 21\n", "minSdk 21 {\n")}, way="platform", says="never closed"
+        {GRADLE: GROOVY.replace("minSdk 21\n", "minSdk 21 {\n")}, way="platform", says="never closed", compiles=30
     ),
-    "no build": Shape({GRADLE: None, SOURCE: None}, way="platform"),
+    "no build": Shape({GRADLE: None, SOURCE: None}, way="platform", compiles=30),
     "sets its theme itself": Shape(
         {
             SOURCE: KOTLIN.replace("        super", "        setTheme(R.style.Tern)\n        super"),
             GRADLE: "// com.android.application",
         },
         way="platform",
+        compiles=30,
+        says="compileSdk is unknown",
         holds={SOURCE: ("setTheme(R.style.Tern)\n",)},
     ),
     "R of another package": Shape(
@@ -433,6 +435,7 @@ SHAPES = {
             MAIN: MANIFEST.replace("<application", '<uses-sdk android:minSdkVersion="23"/>\n    <application'),
         },
         way="platform",
+        compiles=30,
         holds={JAVA_SOURCE: (f"        setTheme(R.style.Tern); {MARKER}",)},
     ),
     # Left alone, with the reason.

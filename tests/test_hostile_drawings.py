@@ -231,7 +231,7 @@ def test_bombs_stay_small(name: str, make: object) -> None:
 def test_a_vector_drawable_without_end_is_unknown(
     tmp_path: Path, rivelt: Command, spoilt: bytes, with_what: bytes
 ) -> None:
-    root = write_tree(tmp_path / "tern", small_android(gradle="// com.android.application\nminSdk 24\n"))
+    root = write_tree(tmp_path / "tern", small_android(gradle="// com.android.application\ncompileSdk 35\nminSdk 24\n"))
     assert rivelt("apply", cwd=root).code == 0
     mark = root / "app/src/main/res/drawable-anydpi/rivelt_mark.xml"
     mark.write_bytes(mark.read_bytes().replace(spoilt, with_what, 1))

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from rivelt.brief.find import shown_path
-from rivelt.brief.model import THE_BRIEF, Brief
+from rivelt.brief.model import FILE_NAME, THE_BRIEF, Brief
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.findings import Finding
 from rivelt.platforms import TARGETS, platform
@@ -213,13 +213,25 @@ def is_excluded(project: Project, brief: Brief | None, site: Site) -> bool:
     """Return whether a site is not looked for: git ignores it, it is other people's code, or the brief excludes it."""
     if not site.path:
         return False
+    if brief is not None and any(site.path.startswith(f"{folder}/") for folder in _others_folders(project, brief)):
+        return not _is_named_whole(brief, site)
     if brief is not None and brief.app.exclude and spec_of(brief.app.exclude).match_file(site.path):
         return True
-    if brief is not None:
-        _, patterns = brief.options[site.target].chosen if site.target in brief.options else ("", ())
-        if set(patterns) & set(site.names):
-            return False  # who names it means it
+    if brief is not None and _is_named_whole(brief, site):
+        return False  # who names it means it
     return not project.is_own(site.path)
+
+
+def _others_folders(project: Project, brief: Brief) -> Iterator[str]:
+    """The folders below a project that have a brief of their own: their sites are that one's."""
+    for path in project.find(f"*/{FILE_NAME}"):
+        if brief.project / path != brief.path and not brief.path.is_relative_to((brief.project / path).parent):
+            yield path.rpartition("/")[0]
+
+
+def _is_named_whole(brief: Brief, site: Site) -> bool:
+    _, patterns = brief.options[site.target].chosen if site.target in brief.options else ("", ())
+    return bool(set(patterns) & set(site.names))
 
 
 def refuse_without_sites(edition: Brief) -> None:

@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import difflib
 import os
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from rivelt.brief.find import brief_file, find_brief, narrowed, refuse_unknown, shown_path
 from rivelt.brief.model import FILE_NAME, THE_BRIEF, Brief
@@ -28,6 +28,8 @@ from rivelt.workspace.ownership import generated_words
 if TYPE_CHECKING:
     from rivelt.art.read import ArtFiles
     from rivelt.brief.starter import Starter
+    from rivelt.plan.owner import Owner
+    from rivelt.scene.site import Site
 
 _LARGEST_BRIEF = 1_000_000  # bytes
 
@@ -100,21 +102,79 @@ def open_below(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str
         BadInput: a brief has problems; `Problems` for several.
     """
     refuse_unknown(only, TARGETS)
-    project = Project.of_folder(resolved(folder))
-    above = find_brief(folder)
-    below = [project_path for name in (FILE_NAME, f"*/{FILE_NAME}") for project_path in project.own(name)]
-    files = [resolved(folder) / path for path in below]
-    sources = [*([above] if above is not None and above not in files else []), *files]
+    sources = _briefs_below(folder, Project.of_folder(resolved(folder)))
     if not sources:
         if editions:
             raise BadInput("there is no brief, and so no edition", hint="Leave --edition out.")
         return (Job(resolved(folder), (), tuple(only)),)
     jobs = open_briefs(sources, only=only, editions=editions)
-    if above is not None and len(files) <= 1:
+    if find_brief(folder) is not None and len(sources) == 1:
         return jobs
     theirs = {(job.root / site.path) for job in jobs for site in job.all_sites if site.path}
     job = Job(resolved(folder), (), tuple(only), besides=frozenset(theirs))
     return (*jobs, job) if not editions and job.sites else jobs
+
+
+class Surveyed(NamedTuple):
+    """What is there: the sites, each as the variants see it that show the same, and whose they are.
+
+    `owners`: by target and name of a site. `problems`: of briefs that cannot be used.
+    """
+
+    root: Path
+    project: Project
+    sites: tuple[Site, ...]
+    owners: Mapping[tuple[str, str], Sequence[Owner]]
+    problems: tuple[RiveltError, ...]
+    has_brief: bool
+
+    def owners_of(self, site: Site) -> Sequence[Owner]:
+        """Return whose a site is."""
+        return self.owners.get((site.target, site.name), ())
+
+
+def survey(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str] = ()) -> Surveyed:
+    """Return what is in a folder, with or without briefs; one that cannot be used is a problem among the results.
+
+    Raises:
+        BadInput: there is no such target or edition, or the folder cannot be read.
+    """
+    from rivelt.evidence import Evidence
+
+    work = open_folder(folder, only=only)
+    found = {(site.target, site.name): site for site in work.sites}
+    owners: dict[tuple[str, str], list[Owner]] = {}
+    problems: list[RiveltError] = []
+    briefs = _briefs_below(folder, work.project)
+    for file in briefs:
+        try:
+            (job,) = open_briefs([file], only=only, editions=editions)
+            if job.root == work.root:
+                job.project = work.project
+            sites = job.sites
+        except RiveltError as error:
+            if editions:
+                raise
+            problems += error.parts
+            continue
+        for site in sites:
+            key = (site.target, site.name)
+            is_stand_in = key not in found and site.blocked is not None and not site.names
+            if job.root == work.root and site.exists and not is_stand_in:
+                found.setdefault(key, site)
+                owners.setdefault(key, []).append(site.owner)
+    if editions:
+        found = {key: site for key, site in found.items() if key in owners}
+    plain = tuple(replace(site, brief="", edition="") for site in found.values())
+    evidence = Evidence(work.project, plain)
+    return Surveyed(work.root, work.project, evidence.sites, owners, tuple(problems), bool(briefs))
+
+
+def _briefs_below(folder: Path, project: Project) -> list[Path]:
+    """The brief in or above a folder, and those below it."""
+    above = find_brief(folder)
+    below = [resolved(folder) / path for name in (FILE_NAME, f"*/{FILE_NAME}") for path in project.own(name)]
+    return [*([above] if above is not None and above not in below else []), *below]
 
 
 def open_recorded(source: Path | None = None, *, only: Sequence[str] = (), editions: Sequence[str] = ()) -> Job:

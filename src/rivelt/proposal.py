@@ -274,7 +274,8 @@ def _plans_of(
             for edit in plan.edits:
                 if edit.before != edit.after:
                     refuse_read_only(work.root, edit.path)
-            after = current.overlay({edit.path: edit.after for edit in plan.edits if edit.before != edit.after})
+            edited = {edit.path: edit.after for edit in plan.edits if edit.before != edit.after}
+            after = current.overlay(edited | {file.path: file.content for file in plan.files if not file.is_fallback})
             for edit in plan.edits:
                 after.reread(edit.path)
             plans[site], current = plan, after

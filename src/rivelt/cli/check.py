@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import os
+from collections import Counter
+from dataclasses import replace
 from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Protocol
@@ -193,8 +195,13 @@ def _top(root: Path) -> Path:
 def _tell(report: Report) -> None:
     """The findings for people, most severe first; then what is unknown, and a count."""
     lines = Lines(report.root)
+    sites = {finding.site for finding in report.results if finding.site}
+    has_many = {target for target, count in Counter(site.partition(" ")[0] for site in sites).items() if count > 1}
     for finding in report.findings:
-        output.finding(finding, _excerpt(lines.at(finding.place), finding))
+        # Where a platform has one site, or one variant, everybody knows which is meant.
+        about = f" ({finding.site})" if finding.site.partition(" ")[0] in has_many else ""
+        shown = replace(finding, message=f"{finding.message}{about}")
+        output.finding(shown, _excerpt(lines.at(finding.place), finding))
     unknown: dict[tuple[str, str], dict[str, None]] = {}
     for finding in report.unknown:
         unknown.setdefault((finding.about, finding.message), {})[finding.code] = None

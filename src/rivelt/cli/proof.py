@@ -22,8 +22,11 @@ from rivelt.cli.options import (
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from rivelt.proof.model import Proof
     from rivelt.scene.model import Layer, Scene
+    from rivelt.scene.site import Site
 
 
 def proof(
@@ -80,8 +83,27 @@ def proof(
 
 def report(made: Proof, out: Path) -> None:
     """The scenes as a table, and where the sheet is."""
-    rows = [(scene.screen.system, scene.look, _ground(scene), _told(made, scene)) for _, scene in made.scenes]
-    output.table(("screen", "look", "ground", "what it shows"), rows)
+    from rivelt.brief.model import THE_BRIEF
+
+    sites = {site for site, _ in made.scenes}
+    columns: dict[str, Callable[[Site], str]] = {}
+    if len(sites) > len({site.target for site in sites}):
+        columns["site"] = lambda site: site.name
+    if any(site.edition for site in sites):
+        columns["edition"] = lambda site: site.edition or THE_BRIEF
+    if any(site.variants for site in sites):
+        columns["variants"] = lambda site: ", ".join(site.variants) or "all"
+    rows = [
+        (
+            *(tell(site) for tell in columns.values()),
+            scene.screen.system,
+            scene.look,
+            _ground(scene),
+            _told(made, scene),
+        )
+        for site, scene in made.scenes
+    ]
+    output.table((*columns, "screen", "look", "ground", "what it shows"), rows)
     output.say()
     for site, error in made.blocked.items():
         output.warn(f"not shown: {site.label}: {error.message}")
@@ -89,7 +111,7 @@ def report(made: Proof, out: Path) -> None:
         for step in handoff.steps:
             if step.is_flash:
                 output.say(
-                    f"Note: {handoff.site.target}, {handoff.look}: a flash from the launch screen to the {step.ground.moment} "
+                    f"Note: {handoff.site.target}{f' {handoff.site.edition}' * bool(handoff.site.edition)}, {handoff.look}: a flash from the launch screen to the {step.ground.moment} "
                     f"(colour difference {step.difference:.0f})."
                 )
     state = "as apply would leave it" if made.is_planned else "as the project is now"
@@ -116,6 +138,8 @@ def _as_json(made: Proof) -> dict[str, Any]:
             {
                 "target": site.target,
                 "site": site.name,
+                "edition": site.edition,
+                "variants": list(site.variants),
                 "screen": scene.screen.name,
                 "system": scene.screen.system,
                 "look": scene.look,

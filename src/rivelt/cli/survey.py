@@ -2,36 +2,37 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Only, Project, Quiet, warn_if_unfinished, warn_of_unread
+from rivelt.cli.options import Debug, Editions, Json, Only, Project, Quiet, warn_if_unfinished, warn_of_unread
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
-
+    from rivelt.plan.owner import Owner
     from rivelt.scene.site import Site
 
 
 def survey(
     project: Project = Path(),
     only: Only = None,
+    editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
 ) -> int:
     """See what is there.
 
-    The native projects, today's launch screen of each, and what Rivelt would touch.
+    The native projects, today's launch screen of each in every variant, which brief and edition they are of, and what Rivelt would touch.
     """
     from rivelt import opening
-    from rivelt.brief.find import find_brief
     from rivelt.platforms import signs
 
     warn_if_unfinished(project)
-    found = opening.open_folder(project, only=only or ())
+    found = opening.survey(project, only=only or (), editions=editions or ())
+    output.at(found.root)
     output.machine(
         {
             "root": str(found.root),
@@ -39,6 +40,8 @@ def survey(
                 {
                     "target": site.target,
                     "site": site.name,
+                    "owners": [{"brief": one.brief, "edition": one.edition} for one in found.owners_of(site)],
+                    "variants": list(site.variants),
                     "today": site.today,
                     "facts": {name: value.replace("\n", ", ") for name, value in site.facts.items()},
                     "touches": list(site.touches),
@@ -50,37 +53,55 @@ def survey(
         }
     )
     warn_of_unread(found.project, with_links=True)
+    for problem in found.problems:
+        output.warn(f"{output.place(problem.place)}{problem.message}")
     if not found.sites:
         output.say(f"No native project was found in {found.root}.")
         output.hint(f"Give the folder that holds {signs()} somewhere below it.")
         return ExitCode.FINDINGS
-    _report(found.sites)
+    _report(found.sites, {id(site): found.owners_of(site) for site in found.sites})
     output.say()
-    has_brief = find_brief(project) is not None
-    output.hint("Next: rivelt proof --now" if has_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
+    output.hint("Next: rivelt proof --now" if found.has_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
     return ExitCode.FINDINGS if any(site.blocked for site in found.sites) else ExitCode.OK
 
 
-def _report(sites: Sequence[Site]) -> None:
+def _report(sites: Sequence[Site], owners: Mapping[int, Sequence[Owner]]) -> None:
     """The sites as a table, then each with all that is known of it."""
     from rivelt.platforms import platform
 
+    has_owners, has_variants = any(owners.values()), any(site.variants for site in sites)
     rows = [
         (
             platform(site.target).title,
             site.name,
+            *([_owners_in_words(owners[id(site)])] if has_owners else []),
+            *([", ".join(site.variants) or "all"] if has_variants else []),
             site.today if site.blocked is None else f"left alone: {site.blocked.message}",
         )
         for site in sites
     ]
-    output.table(("platform", "site", "launch screen today"), rows)
+    columns = ("platform", "site", *(["edition"] * has_owners), *(["variants"] * has_variants), "launch screen today")
+    output.table(columns, rows)
+    told: set[tuple[str, str]] = set()
     for site in sites:
+        if (site.target, site.name) in told:
+            continue
+        told.add((site.target, site.name))
         output.say()
         output.heading(f"{platform(site.target).title}: {site.name}")
         facts = list(site.facts.items())
         if site.blocked is not None:
-            place = f" ({site.blocked.place})" if site.blocked.place else ""
-            facts += [("left alone", site.blocked.message + place), ("to fix it", site.blocked.hint or "")]
+            facts += [
+                ("left alone", output.place(site.blocked.place) + site.blocked.message),
+                ("to fix it", site.blocked.hint or ""),
+            ]
         else:
-            facts += [("apply would edit", "\n".join(site.touches))]
+            facts += [("apply would edit", "\n".join(map(output.path, site.touches)))]
         output.pairs(facts)
+
+
+def _owners_in_words(owners: Sequence[Owner]) -> str:
+    """The editions that a site is of; with several briefs in the project, each with its brief."""
+    from rivelt.brief.model import THE_BRIEF
+
+    return ", ".join(f"{one.brief}: {one.edition or THE_BRIEF}" for one in owners) or "none"

@@ -75,7 +75,7 @@ def _groups(
             )
             for screen, of_screen in groupby(of_site, key=lambda shown: shown[1].screen)
         ]
-        yield {"heading": f"{title} · {site.name}", "screens": screens}
+        yield {"heading": f"{title} · {site.heading}", "screens": screens}
 
 
 def _handoff(found: Handoff) -> dict[str, Any]:
@@ -88,7 +88,7 @@ def _handoff(found: Handoff) -> dict[str, Any]:
         }
         for step in found.steps
     ]
-    return {"name": f"{platform(found.site.target).title} · {found.site.name}", "look": found.look, "steps": steps}
+    return {"name": f"{platform(found.site.target).title} · {found.site.heading}", "look": found.look, "steps": steps}
 
 
 def _screen(screen: Screen, shots: list[dict[str, Any]]) -> dict[str, Any]:

@@ -115,7 +115,7 @@ def _pairs(proof: Proof) -> list[_Pair]:
     pairs = []
     now = {(site.label, scene.screen, scene.look): scene for site, scene in proof.before}
     for site, of_site in groupby(proof.scenes, key=lambda shown: shown[0]):
-        heading = f"{platform(site.target).title}  ·  {site.name}"
+        heading = f"{platform(site.target).title}  ·  {site.heading}"
         for _, of_screen in groupby(of_site, key=lambda shown: shown[1].screen):
             shown: list[tuple[Scene, str]] = []
             for _, scene in of_screen:
@@ -286,7 +286,8 @@ def _strips(proof: Proof, top: float) -> Iterator[str]:
     half = (WIDTH - 2 * MARGIN + 40) / 2
     for index, handoff in enumerate(proof.handoffs):
         x, y = MARGIN + index % 2 * half, top + 16 + index // 2 * _STRIP
-        name = f"{platform(handoff.site.target).title}, {handoff.look}"
+        edition = f" {handoff.site.edition}" if handoff.site.edition else ""
+        name = f"{platform(handoff.site.target).title}{edition}, {handoff.look}"
         yield text(shortened(name, 130, 10), x, y + 18, 10, SOFT_INK)
         step_width = (half - 170) / max(3, len(handoff.steps))
         for place, step in enumerate(handoff.steps):

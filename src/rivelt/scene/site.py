@@ -50,6 +50,12 @@ class Site:
         shown = f" ({', '.join(self.variants)})" if self.variants else ""
         return f"{self.target} {self.name}{shown}"
 
+    @property
+    def heading(self) -> str:
+        """Its name with its edition and the variants it is looked at in, for people."""
+        edition = f"  ·  edition {self.edition}" if self.edition else ""
+        return f"{self.name}{edition}" + (f"  ·  {', '.join(self.variants)}" if self.variants else "")
+
     def blame(self, error: RiveltError) -> RiveltError:
         """Return an error with the site it is about, for when it is reported among those of others."""
         kind = Refused if isinstance(error, Refused) else BadInput

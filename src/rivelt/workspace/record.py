@@ -82,10 +82,7 @@ def records_of(path: str, before: bytes, after: bytes) -> tuple[Record, ...]:
     try:
         old, new = before.decode(), after.decode()
     except UnicodeDecodeError:
-        if len(before) > _MOST_WHOLE:
-            return ()
-        kept = base64.b64encode(zlib.compress(before, 9)).decode()
-        return (Record(path, kept, Put(hashlib.sha256(after).hexdigest()), is_whole=True),)
+        return _whole(path, before, after)
     spans = list(_spans(old, new))
     for index, span in enumerate(spans):
         from_old, from_new = spans[index - 1][1::2] if index else (0, 0)
@@ -96,7 +93,16 @@ def records_of(path: str, before: bytes, after: bytes) -> tuple[Record, ...]:
     if taken_back(after, found) == (before, ()):
         return found
     # Among texts that repeat each other one span is safer than several small ones.
-    return (_record(path, old, new, *_trimmed(old, new, 0, len(old), 0, len(new))),)
+    single = (_record(path, old, new, *_trimmed(old, new, 0, len(old), 0, len(new))),)
+    return single if taken_back(after, single) == (before, ()) else _whole(path, before, after)
+
+
+def _whole(path: str, before: bytes, after: bytes) -> tuple[Record, ...]:
+    """A record of a whole file; none of one that is far too large to be kept."""
+    if len(before) > _MOST_WHOLE:
+        return ()
+    kept = base64.b64encode(zlib.compress(before, 9)).decode()
+    return (Record(path, kept, Put(hashlib.sha256(after).hexdigest()), is_whole=True),)
 
 
 def _record(path: str, old: str, new: str, old_at: int, old_end: int, at: int, end: int) -> Record:

@@ -45,6 +45,26 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
             pattern=r"^[A-Za-z][A-Za-z0-9_]*$",
         ),
     ] = "main"
+    compile_sdk: (
+        Annotated[
+            int,
+            Meta(
+                description="the API level that the app is compiled with, where the build files do not say it as a number",
+                ge=1,
+            ),
+        ]
+        | None
+    ) = None
+    min_sdk: (
+        Annotated[
+            int,
+            Meta(
+                description="the lowest API level that the app runs on, where the build files do not say it as a number",
+                ge=1,
+            ),
+        ]
+        | None
+    ) = None
     prefix: Annotated[
         str,
         Meta(

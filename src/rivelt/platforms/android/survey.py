@@ -85,6 +85,13 @@ def _is_main_manifest(path: str) -> bool:
     return path.rpartition("/")[2] == "AndroidManifest.xml" and (source_set is None or source_set["name"] in _MAIN_SETS)
 
 
+def _with_levels(build: Build, options: AndroidTable) -> Build:
+    """A build with the API levels that it leaves unknown and the brief says."""
+    return replace(
+        build, min_sdk=build.min_sdk or options.min_sdk, compile_sdk=build.compile_sdk or options.compile_sdk
+    )
+
+
 @dataclass(frozen=True)
 class _Module:
     """One module on its way to a site."""
@@ -98,7 +105,7 @@ class _Module:
     def site(self) -> AndroidSite | None:
         """The module as a site; None when it is no app."""
         module, wanted = self.folder, self.options.source_set
-        build = read_build(self.project, module)
+        build = _with_levels(read_build(self.project, module), self.options)
         if build.is_library:
             return None
         homes = (module,) if module else ("src", "res")

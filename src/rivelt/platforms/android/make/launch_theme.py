@@ -72,7 +72,7 @@ class Theme:
     def folders(self) -> Iterator[Folder]:
         """The folders that the theme is needed in."""
         levels = android_facts().levels
-        compiles = self.compile_sdk or levels.icon_preferred
+        compiles = self.compile_sdk or 0  # what is unknown may be too old for the attributes of Android 12
         for look in self.brief.shown_looks:
             for level in (0, levels.system_launch_screen, levels.icon_preferred):
                 if level <= compiles:
@@ -126,8 +126,9 @@ class Theme:
             "android:navigationBarColor": f"@color/{self.names.navigation_bar if self.has_navigation_bar_colour else self.names.ground}",
         }
         shown = str(is_light).lower()
-        compiles = self.compile_sdk or android_facts().levels.light_navigation_bar
-        items["android:windowLightStatusBar"] = shown
+        compiles = self.compile_sdk or 0
+        if self.compile_sdk is None or compiles >= android_facts().levels.light_status_bar:
+            items["android:windowLightStatusBar"] = shown
         if compiles >= android_facts().levels.light_navigation_bar:
             items["android:windowLightNavigationBar"] = shown
         return items

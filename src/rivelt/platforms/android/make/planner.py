@@ -31,6 +31,7 @@ from rivelt.platforms.android.make.waiting import show_step, waiting
 from rivelt.platforms.android.make.window import window
 from rivelt.platforms.android.names import Names, is_generated
 from rivelt.platforms.android.native.activity import ActivitySource
+from rivelt.platforms.android.native.build import read_build
 from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.leftovers import launch_items, reachable, unused_launch_images
 from rivelt.platforms.android.native.resources import resources_of
@@ -57,6 +58,15 @@ def plan(context: PlanContext, project: Project, site: AndroidSite) -> Plan:
     return _Planner(context, project, site).plan()
 
 
+def _with_current_builds(project: Project, site: AndroidSite) -> AndroidSite:
+    """The site with its builds as they are now: an earlier plan may have given them the library."""
+    build = read_build(project, site.module) if site.build is not None else None
+    if build is not None and site.build is not None:
+        build = replace(build, min_sdk=site.build.min_sdk, compile_sdk=site.build.compile_sdk)
+    code = read_build(project, site.code_build.module) if site.code_build is not None else None
+    return replace(site, build=build, code_build=code)
+
+
 @dataclass
 class _Planner:
     """One module."""
@@ -67,6 +77,7 @@ class _Planner:
 
     def __post_init__(self) -> None:
         self.options = self.context.brief.table("android", AndroidTable)
+        self.site = _with_current_builds(self.project, self.site)
         self.names = Names.of(self.options.prefix)
         self.resources = resources_of(self.project, self.site.all_res)
         self.min_sdk = self.site.min_sdk or android_facts().levels.lowest
@@ -269,8 +280,11 @@ class _Planner:
                 f"{self.site.activity} only waits and moves on: from Android 12 on people see it after the system's launch screen; start with the activity it leads to"
             )
         if not any(folder.has_system_screen for folder in theme.folders()):
+            level = self.site.compile_sdk
             notes.append(
-                f"compileSdk is {self.site.compile_sdk}: what Android 12 and later show can be set from compileSdk 31 on"
+                f"compileSdk is {level}: what Android 12 and later show can be set from compileSdk 31 on"
+                if level is not None
+                else "compileSdk is unknown, so that what Android 12 and later show is left out; say it: compile_sdk = 35 under [android]"
             )
         return tuple(notes)
 

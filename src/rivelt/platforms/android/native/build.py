@@ -81,7 +81,7 @@ def read_build(project: Project, module: str) -> Build:
     """Return the build of a module's folder; `problem` says why a build file cannot be understood."""
     path = next((path for name in BUILD_FILES if (path := join(module, name)) in project), None)
     if path is None:
-        return Build(module, uses_androidx=_uses_androidx(project, module, "", None))
+        return _old_build(project, module)
     problem: RiveltError | None = None
     file: GradleFile | None = None
     try:
@@ -111,6 +111,24 @@ def read_build(project: Project, module: str) -> Build:
     )
 
 
+_PROPERTIES = "project.properties"
+_OLD_TARGET = re.compile(r"(?m)^\s*target\s*=\s*(?:android-|.*:)(\d{1,3})\s*$")
+_OLD_LIBRARY = re.compile(r"(?m)^\s*android\.library\s*=\s*true\b")
+
+
+def _old_build(project: Project, module: str) -> Build:
+    """The build of a module without a build file: projects from before Gradle say in `project.properties` what they are."""
+    path = join(module, _PROPERTIES)
+    text = project.read(path).decode("utf-8", "replace") if path in project else ""
+    target = _OLD_TARGET.search(text)
+    return Build(
+        module,
+        is_library=_OLD_LIBRARY.search(text) is not None,
+        compile_sdk=int(target[1]) if target else None,
+        uses_androidx=_uses_androidx(project, module, "", None),
+    )
+
+
 # API levels
 
 
@@ -126,7 +144,8 @@ def _level(project: Project, file: GradleFile | None, name: str) -> int | None:
     for _, value in found:
         if level := _number(project, value.removesuffix(")") if value.count(")") > value.count("(") else value):
             return level
-    return None if found else _named(project, f"{name}(?:Version)?")
+    # What a convention plugin or another module says may be meant for others: it is unknown.
+    return None
 
 
 def _number(project: Project, text: str) -> int | None:
