@@ -167,6 +167,10 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
         swap(ACTIVITY, r"installSplashScreen\(\)", "installSplashScreen().setKeepOnScreenCondition { true }"),
         "never goes",
     ),
+    "AND19": (
+        lambda root: write_tree(root, {f"{RES.replace('main', 'spring')}/values/names.xml": "<resources/>"}),
+        "no variant has a source set spring",
+    ),
     "IOS01": (
         swap(PLIST, r"<key>UILaunchStoryboardName</key>\s*<string>[^<]*</string>", ""),
         "the app runs letterboxed",

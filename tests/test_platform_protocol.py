@@ -64,6 +64,9 @@ class Lantern:
     def survey(self, project, brief=None):
         return [LanternSite("lantern", path, "a lantern", file=path) for path in project.find("*lantern.txt")]
 
+    def proposals(self, project, sites):
+        return {}
+
     def plates(self, context):
         return ()
 

@@ -14,10 +14,10 @@ from rivelt.disk.tree import in_tool_folder
 from rivelt.errors import BadInput, Place, Problems, Refused, raise_all
 from rivelt.plan.owner import Owner
 from rivelt.project.snapshot import Snapshot, join, parent
-from rivelt.workspace import journal
 from rivelt.workspace.change import Change
 from rivelt.workspace.commit import commit, undo
 from rivelt.workspace.lockfile import Lock, LockedFile, read_lock
+from rivelt.workspace.notes import FOLDER
 from rivelt.workspace.record import Put, Record, records_of, taken_back
 
 # What a lock file may name: a path in the project.
@@ -110,9 +110,9 @@ def test_commit_and_undo_are_inverse(tmp_path: Path) -> None:
     root = tree(tmp_path)
     before = read_tree(root)
     commit(root, CHANGES)
-    after = {path: content for path, content in read_tree(root).items() if not path.startswith(journal.FOLDER)}
+    after = {path: content for path, content in read_tree(root).items() if not path.startswith(FOLDER)}
     assert after == {"a.txt": b"new", "made/deep/b.txt": b"b", "other.txt": b"o"}
-    assert (root / journal.FOLDER / ".gitignore").read_text() == "*\n"  # the journal ignores itself
+    assert (root / FOLDER / ".gitignore").read_text() == "*\n"  # the journal ignores itself
     assert sorted(undo(root)) == ["a.txt", "gone.txt", "made/deep/b.txt"]
     assert read_tree(root) == before
     assert not (root / "made").exists()
@@ -122,7 +122,7 @@ def test_commit_and_undo_are_inverse(tmp_path: Path) -> None:
 
 def test_nothing_to_do_leaves_no_trace(tmp_path: Path) -> None:
     commit(tree(tmp_path), [])
-    assert not (tmp_path / journal.FOLDER).exists()
+    assert not (tmp_path / FOLDER).exists()
 
 
 def test_a_folder_that_somebody_has_put_something_in_stays(tmp_path: Path) -> None:
@@ -167,7 +167,7 @@ def test_commit_refuses_what_it_must_not_touch(tmp_path: Path, change: Change, e
 def test_a_damaged_journal_is_told_and_touches_nothing(tmp_path: Path, damage: str) -> None:
     root = tree(tmp_path)
     commit(root, CHANGES)
-    folder = root / journal.FOLDER / "0001"
+    folder = root / FOLDER / "0001"
     (folder / ("old/0000" if damage == "backup" else "applied.json")).write_bytes(b"{")
     before = read_tree(root)
     with pytest.raises(Refused if damage == "backup" else BadInput, match="damaged"):

@@ -14,12 +14,13 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from rivelt.brief.find import brief_file, find_brief, narrowed, refuse_unknown, shown_path
-from rivelt.brief.model import FILE_NAME, THE_BRIEF, Brief
+from rivelt.brief.model import EDITION_NAME, FILE_NAME, THE_BRIEF, Brief
 from rivelt.disk.tree import read_file, resolved
 from rivelt.editions import Opened
 from rivelt.errors import BadInput, Place, Refused, RiveltError, raise_all
 from rivelt.job import Job
-from rivelt.platforms import TARGETS, platform_tables
+from rivelt.platforms import TARGETS, platform, platform_tables
+from rivelt.platforms.choose import best_names
 from rivelt.project.ignore import repository_top
 from rivelt.project.project import Project
 from rivelt.workspace.lockfile import LOCK_NAME, read_lock
@@ -168,6 +169,34 @@ def survey(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str] = 
     plain = tuple(replace(site, brief="", edition="") for site in found.values())
     evidence = Evidence(work.project, plain)
     return Surveyed(work.root, work.project, evidence.sites, owners, tuple(problems), bool(briefs))
+
+
+class Suggested(NamedTuple):
+    """What a starter brief for a project says: its targets, which sites are meant where there are several, and editions."""
+
+    targets: tuple[str, ...]
+    choices: Mapping[str, tuple[str, Sequence[str]]]
+    editions: Mapping[str, Mapping[str, str]]
+
+
+def suggested(folder: Path) -> Suggested:
+    """Return what a starter brief for the project in a folder should say.
+
+    Raises:
+        BadInput: the folder cannot be read.
+    """
+    work = open_folder(folder)
+    usable = [site for site in work.sites if site.blocked is None and not site.is_aside]
+    targets = tuple(dict.fromkeys(site.target for site in usable))
+    choices: dict[str, tuple[str, Sequence[str]]] = {}
+    editions: dict[str, dict[str, str]] = {}
+    for target in targets:
+        its = [site for site in usable if site.target == target]
+        if len(its) > 1:
+            choices[target] = (platform(target).options().chosen[0], best_names(its))
+        for name, keys in platform(target).proposals(work.project, its).items():
+            editions.setdefault(name, {}).update(keys)
+    return Suggested(targets, choices, {name: keys for name, keys in editions.items() if EDITION_NAME.fullmatch(name)})
 
 
 def _briefs_below(folder: Path, project: Project) -> list[Path]:

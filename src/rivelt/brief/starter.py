@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 from msgspec import Struct
 
@@ -19,7 +19,8 @@ _TEMPLATES = Templates("rivelt.brief")
 class Starter:
     """What a starter brief is filled with; None leaves a commented line in its place.
 
-    Paths are relative to the brief; colours are CSS text.
+    Paths are relative to the brief; colours are CSS text. `choices`: for targets with several sites the key that chooses, and all their
+    names. `editions`: those that flavours and targets suggest, with the keys that would choose each.
     """
 
     name: str
@@ -31,6 +32,8 @@ class Starter:
     dark_ground: str | None = None
     dark_mark: str | None = None
     dark_imprint: str | None = None
+    choices: Mapping[str, tuple[str, Sequence[str]]] = field(default_factory=dict)
+    editions: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
 
 
 def starter_text(starter: Starter, platform_tables: Mapping[str, type[Struct]]) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
@@ -68,23 +68,19 @@ def brief(
         raise BadInput("missing option '--mark'", hint="Give the logo: rivelt brief --mark FILE")
     path = out or project / FILE_NAME
     folder = resolved(path).parent
+    found = opening.suggested(project)
     starter = Starter(
         name=name or resolved(project).name,
         project=_relative(project, folder) or ".",
-        targets=_targets(project),
+        targets=found.targets,
         mark=_relative(mark, folder),
         ground=ground,
         dark_ground=dark_ground,
         **_relatives(folder, imprint=imprint, dark_mark=dark_mark, dark_imprint=dark_imprint),
+        choices=found.choices,
+        editions=found.editions,
     )
     _tell(path, opening.write_brief(path, starter), starter.targets)
-
-
-def _targets(project: Path) -> tuple[str, ...]:
-    """The targets of the sites below a folder that can be handled."""
-    from rivelt import opening
-
-    return tuple(dict.fromkeys(site.target for site in opening.open_folder(project).sites if site.blocked is None))
 
 
 def _tell(path: Path, written: Brief, targets: Sequence[str]) -> None:
@@ -93,7 +89,7 @@ def _tell(path: Path, written: Brief, targets: Sequence[str]) -> None:
     output.hint("Next: rivelt proof")
 
 
-def _relatives(folder: Path, **art: Path | None) -> dict[str, str]:
+def _relatives(folder: Path, **art: Path | None) -> dict[str, Any]:
     return {key: _relative(file, folder) for key, file in art.items() if file is not None}
 
 

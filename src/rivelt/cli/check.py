@@ -97,6 +97,13 @@ def check(
             help="Apply the brief first, where that fixes something (with --select to the platforms concerned alone); `rivelt undo` takes it back.",
         ),
     ] = False,
+    if_changed: Annotated[
+        bool,
+        typer.Option(
+            "--if-changed",
+            help="End at once where nothing has changed since it last found nothing: the files as git has them staged.",
+        ),
+    ] = False,
     only: Only = None,
     editions: Editions = None,
     _json: Json = False,
@@ -112,9 +119,17 @@ def check(
         with output.progress("plates") as progress:
             return work.check(planned=is_planned, select=select or (), ignore=ignore or (), on_progress=progress)
 
-    warn_if_unfinished(source)
     if mend and planned:
         raise BadInput("--mend and --planned exclude each other", hint="Give one of them.")
+    unchanged = (
+        _Unchanged(source, (form, fail_on, planned, *(select or ()), "-", *(ignore or ()), *(only or ())))
+        if if_changed
+        else None
+    )
+    if unchanged is not None and unchanged.is_known:
+        output.say("Nothing has changed since the last check, which found nothing.")
+        return ExitCode.OK
+    warn_if_unfinished(source)
     jobs = _jobs(source, only or (), editions or ())
     reports: list[Report] = []
     for work in jobs:
@@ -126,7 +141,33 @@ def check(
     _write(reports, wanted)
     limit = next((severity for severity in SEVERITIES if severity == fail_on.value), None)
     reached = limit is not None and any(report.reaches(limit) for report in reports)
+    if unchanged is not None and not reached:
+        unchanged.remember()
     return ExitCode.FINDINGS if reached else ExitCode.OK
+
+
+class _Unchanged:
+    """What a check depends on, as git has it: where that is the same as when a check last found nothing, there is nothing to judge."""
+
+    def __init__(self, source: Path | None, options: Sequence[object]) -> None:
+        from rivelt.workspace.checked import state
+
+        self._folder = source if source is not None and source.is_dir() else Path.cwd()
+        self._state = state(self._folder, [__version__, str(source), *map(str, options)])
+
+    @property
+    def is_known(self) -> bool:
+        """Whether a check of this state has found nothing."""
+        from rivelt.workspace.checked import is_clean
+
+        return self._state is not None and is_clean(self._folder, self._state)
+
+    def remember(self) -> None:
+        """Remember that it found nothing."""
+        from rivelt.workspace.checked import remember
+
+        if self._state is not None:
+            remember(self._folder, self._state)
 
 
 def _jobs(source: Path | None, only: Sequence[str], editions: Sequence[str]) -> tuple[Job, ...]:

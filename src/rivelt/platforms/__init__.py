@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, Any, Protocol, TypeVar
 from rivelt.scene.site import Site
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     from rivelt.brief.model import Brief, PlatformOptions
     from rivelt.layout.context import PlanContext
@@ -90,6 +90,9 @@ class Platform(Protocol[S]):
             site: the site.
             beside: all sites of this platform that are planned for, this one too: a variant is shown for the one that decides on it.
         """
+
+    def proposals(self, project: Project, sites: Sequence[S]) -> Mapping[str, Mapping[str, str]]:
+        """Return the editions that the sites of a project suggest, by name: the keys that would choose each, such as "ios.target"."""
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the folder in which the platform keeps its images."""

@@ -46,7 +46,7 @@ def generated_files_are_current(subject: BriefSubject) -> Iterator[Said]:
     for site, names in drift.inputs.items():
         for name in names:
             count = len(by_site.pop(site, ()))
-            more = f"; apply would change {count} files of {site}" if count else f": {site}"
+            more = f"; apply would change {count} file{'s' * (count != 1)} of {site}" if count else f": {site}"
             message = f"{name} has changed since the last apply{more}"
             yield broken(message, "Run `rivelt apply`.", _place_of_art(subject, name))
     for site, changes in by_site.items():

@@ -21,6 +21,7 @@ from rivelt.workspace.change import Change, sha256
 from rivelt.workspace.compare import Changes
 from rivelt.workspace.journal import NEW, OLD, Journal
 from rivelt.workspace.lock import exclusive
+from rivelt.workspace.notes import FOLDER
 from rivelt.workspace.restore import Restored, put_back, standing
 from rivelt.workspace.vet import vetted
 
@@ -82,7 +83,7 @@ def _commit(tree: Tree, changes: Sequence[Change]) -> None:
         journal = journals.begin(tree, checked.changes, checked.made_folders)
     except OSError as error:
         journals.discard_begun(tree)
-        raise BadInput(f"cannot write to the project: {error.strerror}", place=Place(journals.FOLDER)) from error
+        raise BadInput(f"cannot write to the project: {error.strerror}", place=Place(FOLDER)) from error
     except BaseException:
         journals.discard_begun(tree)
         raise

@@ -12,6 +12,7 @@ from rivelt.errors import BadInput
 from rivelt.workspace import commit
 from rivelt.workspace import journal as journals
 from rivelt.workspace.journal import State
+from rivelt.workspace.notes import FOLDER
 
 
 @dataclass(frozen=True)
@@ -40,7 +41,7 @@ def applied_project(start: Path) -> Path:
 
 def _has_journals(folder: Path) -> bool:
     try:
-        return stat.S_ISDIR(os.lstat(folder / journals.FOLDER).st_mode)
+        return stat.S_ISDIR(os.lstat(folder / FOLDER).st_mode)
     except OSError:
         return False
 

@@ -10,16 +10,11 @@ Journals may come from strangers, with a clone. Each is signed for the machine a
 
 from __future__ import annotations
 
-import hashlib
 import hmac
-import os
 import re
 import stat
-import uuid
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
-from functools import cache
-from pathlib import Path
 from typing import Annotated, Literal, TypeAlias, get_args
 
 import msgspec
@@ -28,8 +23,8 @@ from rivelt.disk.folder import Folder, NotRegular, TooLarge, identity, is_link
 from rivelt.disk.tree import Tree, in_tool_folder, wipe
 from rivelt.errors import BadInput, Place
 from rivelt.workspace.change import Change, sha256
+from rivelt.workspace.notes import FOLDER, home_of, make_home, signed
 
-FOLDER = ".rivelt"
 JOURNAL_FORMAT = 2
 OLD, NEW, GONE = "old", "new", "gone"
 
@@ -84,45 +79,17 @@ class Journal(msgspec.Struct, frozen=True):
         return self.state == "applied"
 
 
-@cache
-def _machine() -> bytes:
-    """What tells this machine and user from others: known here, not to the writer of a repository, and in no need of being kept."""
-    parts = [str(os.getuid()) if hasattr(os, "getuid") else os.environ.get("USERNAME", "")]
-    for file in ("/etc/machine-id", "/var/lib/dbus/machine-id"):
-        with suppress(OSError), Path(file).open("rb") as known:
-            parts.append(known.read(100).decode("ascii", "replace").strip())
-    if not any(
-        parts[1:]
-    ):  # the number of the network device changes with each container: only where there is nothing better
-        node = uuid.getnode()
-        parts += [str(node)] if not node >> 40 & 1 else []  # a made-up number is another one in each process
-    return "\n".join(parts).encode()
-
-
 def _signature(record: Record) -> str:
     content = msgspec.json.encode(msgspec.structs.replace(record, signature=""))
-    return hmac.new(_machine(), content, hashlib.sha256).hexdigest()
+    return signed(content)
 
 
 # Where journals lie
 
 
-@contextmanager
-def _home(tree: Tree) -> Iterator[Folder | None]:
-    """Open the folder of all journals, or yield None if it does not exist. A link in its place is never followed."""
-    status = tree.folder.status(FOLDER)
-    is_folder = status is not None and stat.S_ISDIR(status.st_mode) and not is_link(status)
-    folder = tree.folder.child(FOLDER) if is_folder else None
-    try:
-        yield folder
-    finally:
-        if folder is not None:
-            folder.close()
-
-
 def numbers(tree: Tree) -> list[int]:
     """Return the numbers of the journals, the oldest first."""
-    with _home(tree) as home:
+    with home_of(tree) as home:
         names = home.names() if home is not None else ()
         found = (name for name in names if home is not None and _NUMBER.fullmatch(name) and _state(home, name))
         return sorted(int(name) for name in found)
@@ -144,7 +111,7 @@ def _state(home: Folder, name: str) -> State | None:
 @contextmanager
 def opened(tree: Tree, number: int) -> Iterator[Folder]:
     """Open the folder of a journal."""
-    with _home(tree) as home:
+    with home_of(tree) as home:
         if home is None:
             raise FileNotFoundError(FOLDER)
         folder = home.child(f"{number:04d}")
@@ -176,8 +143,8 @@ def begin(tree: Tree, changes: Sequence[Change], made_folders: Sequence[str]) ->
         OSError: it cannot be written; nothing but a useless folder is left then.
         BadInput: something else is in its place.
     """
-    _make_home(tree)
-    with _home(tree) as home:
+    make_home(tree)
+    with home_of(tree) as home:
         if home is None:
             raise BadInput(
                 "it is not a folder of Rivelt's", place=Place(FOLDER), hint="Rename it, or remove it: it may be a link."
@@ -212,18 +179,9 @@ def begin(tree: Tree, changes: Sequence[Change], made_folders: Sequence[str]) ->
     return Journal(number, "applying", record, status.st_mtime if status else 0.0, is_local=True)
 
 
-def _make_home(tree: Tree) -> None:
-    if tree.folder.status(FOLDER) is None:
-        tree.folder.make_folder(FOLDER)
-        tree.folder.sync()
-    with _home(tree) as home:
-        if home is not None and home.status(".gitignore") is None:
-            home.create(".gitignore", b"*\n")
-
-
 def discard_begun(tree: Tree) -> None:
     """Remove what is left of a journal whose making was stopped, as far as that can be done."""
-    with suppress(OSError), _home(tree) as home:
+    with suppress(OSError), home_of(tree) as home:
         for name in home.names() if home is not None else ():
             if home is not None and _NUMBER.fullmatch(name) and _state(home, name) is None:
                 wipe(home, name)
@@ -248,7 +206,7 @@ def remove(tree: Tree, journal: Journal) -> None:
         for state in _STATES:
             wipe(folder, f"{state}.json")
         folder.sync()
-    with suppress(OSError), _home(tree) as home:
+    with suppress(OSError), home_of(tree) as home:
         if home is not None:
             wipe(home, f"{journal.number:04d}")
     with suppress(OSError):
@@ -269,7 +227,7 @@ def read(tree: Tree, number: int) -> Journal:
     where = f"{FOLDER}/{number:04d}"
     hint = "Take the files back from version control, then remove that folder."
     try:
-        with opened(tree, number) as folder, _home(tree) as home:
+        with opened(tree, number) as folder, home_of(tree) as home:
             state = _state(home, f"{number:04d}") if home is not None else None
             if state is None:
                 raise FileNotFoundError(where)

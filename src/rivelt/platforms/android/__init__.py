@@ -8,7 +8,7 @@ from rivelt.platforms import Platform
 from rivelt.platforms.android.site import AndroidSite
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     from rivelt.brief.model import Brief
     from rivelt.layout.context import PlanContext
@@ -73,6 +73,17 @@ class Android:
         from rivelt.platforms.android.views import views
 
         return views(project, site, beside)
+
+    def proposals(self, project: Project, sites: Sequence[AndroidSite]) -> Mapping[str, Mapping[str, str]]:
+        """Return an edition for each flavour of the app module."""
+        from rivelt.platforms.android.native.effective import variants_of_site
+
+        return {
+            flavour: {"android.source_set": flavour}
+            for site in sites[:1]
+            for variant in variants_of_site(project, site).every
+            for flavour in variant.flavours
+        }
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the `res` folder."""

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING
 
 from rivelt.platforms import Platform
 from rivelt.platforms.ios.site import IosSite
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     from rivelt.brief.model import Brief
     from rivelt.layout.context import PlanContext
@@ -73,6 +74,16 @@ class Ios:
         from rivelt.platforms.ios.views import views
 
         return views(project, site, beside)
+
+    def proposals(self, _project: Project, sites: Sequence[IosSite]) -> Mapping[str, Mapping[str, str]]:
+        """Return an edition for each app target but that of the shortest name, called by what its own name has more."""
+        from rivelt.platforms.choose import best_names
+
+        names = sorted(best_names(sites), key=len)
+        return {
+            re.sub(r"\W+", "", name.removeprefix(names[0])).lower() or "second": {"ios.target": name}
+            for name in names[1:]
+        }
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the asset catalog."""

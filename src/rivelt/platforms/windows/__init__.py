@@ -8,7 +8,7 @@ from rivelt.platforms import Platform
 from rivelt.platforms.windows.site import WindowsSite
 
 if TYPE_CHECKING:
-    from collections.abc import Sequence
+    from collections.abc import Mapping, Sequence
 
     from rivelt.brief.model import Brief
     from rivelt.layout.context import PlanContext
@@ -71,6 +71,10 @@ class Windows:
     def views(self, _project: Project, site: WindowsSite, _beside: Sequence[WindowsSite]) -> Sequence[WindowsSite]:
         """Return the site: it has no variants."""
         return (site,)
+
+    def proposals(self, _project: Project, _sites: Sequence[WindowsSite]) -> Mapping[str, Mapping[str, str]]:
+        """Return nothing: its sites suggest no editions."""
+        return {}
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the folder of the package's images."""

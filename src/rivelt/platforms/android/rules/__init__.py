@@ -3,4 +3,4 @@
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.rules.rulebook import Rulebook, Subject
 
-BOOK: Rulebook[Subject[AndroidSite]] = Rulebook(__name__, ("android",), modules=("code", "images", "theme"))
+BOOK: Rulebook[Subject[AndroidSite]] = Rulebook(__name__, ("android",), modules=("code", "images", "theme", "variants"))
