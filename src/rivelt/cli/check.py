@@ -77,6 +77,22 @@ Codes = Annotated[
 ]
 
 
+IfChanged = Annotated[
+    bool,
+    typer.Option(
+        "--if-changed",
+        help="End at once where nothing has changed since it last found nothing: the files as git has them staged.",
+    ),
+]
+Mend = Annotated[
+    bool,
+    typer.Option(
+        "--mend",
+        help="Apply the brief first, where that fixes something (with --select to the platforms concerned alone); `rivelt undo` takes it back.",
+    ),
+]
+
+
 def check(
     source: BriefOrProject = None,
     planned: Annotated[
@@ -90,20 +106,8 @@ def check(
     fail_on: Annotated[
         FailOn, typer.Option("--fail-on", help="From which severity on the exit code is 1.")
     ] = FailOn.WARNING,
-    mend: Annotated[
-        bool,
-        typer.Option(
-            "--mend",
-            help="Apply the brief first, where that fixes something (with --select to the platforms concerned alone); `rivelt undo` takes it back.",
-        ),
-    ] = False,
-    if_changed: Annotated[
-        bool,
-        typer.Option(
-            "--if-changed",
-            help="End at once where nothing has changed since it last found nothing: the files as git has them staged.",
-        ),
-    ] = False,
+    mend: Mend = False,
+    if_changed: IfChanged = False,
     only: Only = None,
     editions: Editions = None,
     _json: Json = False,
@@ -121,11 +125,9 @@ def check(
 
     if mend and planned:
         raise BadInput("--mend and --planned exclude each other", hint="Give one of them.")
-    unchanged = (
-        _Unchanged(source, (form, fail_on, planned, *(select or ()), "-", *(ignore or ()), *(only or ())))
-        if if_changed
-        else None
-    )
+    wanted = Format.JSON if output.settings.is_json else form
+    options = (fail_on, planned, *(select or ()), "-", *(ignore or ()), "-", *(only or ()), "-", *(editions or ()))
+    unchanged = _Unchanged(source, options) if if_changed and wanted is Format.TEXT else None
     if unchanged is not None and unchanged.is_known:
         output.say("Nothing has changed since the last check, which found nothing.")
         return ExitCode.OK
@@ -137,13 +139,17 @@ def check(
         warn_of_unread(work.project)
         report = judged(work, is_planned=planned)
         reports.append(_mended(work, report, judged, is_narrow=bool(select)) if mend else report)
-    wanted = Format.JSON if output.settings.is_json else form
     _write(reports, wanted)
-    limit = next((severity for severity in SEVERITIES if severity == fail_on.value), None)
-    reached = limit is not None and any(report.reaches(limit) for report in reports)
-    if unchanged is not None and not reached:
+    is_clean = not _reaches(reports, fail_on)
+    if unchanged is not None and is_clean:
         unchanged.remember()
-    return ExitCode.FINDINGS if reached else ExitCode.OK
+    return ExitCode.OK if is_clean else ExitCode.FINDINGS
+
+
+def _reaches(reports: Sequence[Report], fail_on: FailOn) -> bool:
+    """Whether a finding is so severe that the exit code is to say it."""
+    limit = next((severity for severity in SEVERITIES if severity == fail_on.value), None)
+    return limit is not None and any(report.reaches(limit) for report in reports)
 
 
 class _Unchanged:
