@@ -9,6 +9,7 @@ import importlib.util
 import platform
 import re
 import subprocess
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -230,8 +231,15 @@ class Table:
         return inherited | found
 
 
-def compile_app(res: Path, manifest: Path, work: Path, stubs: tuple[Path, Path], min_sdk: int = 21) -> Table:
-    """Compile and link an app's resources; fails on any complaint of the compiler."""
+def compile_app(
+    res: Path,
+    manifest: Path,
+    work: Path,
+    stubs: tuple[Path, Path],
+    min_sdk: int = 21,
+    overlays: Sequence[Path] = (),
+) -> Table:
+    """Compile and link an app's resources, with those of source sets of higher priority over them; fails on any complaint of the compiler."""
     framework, library = stubs
     package = "example.app"
     text = manifest.read_text(encoding="utf-8-sig")
@@ -240,8 +248,12 @@ def compile_app(res: Path, manifest: Path, work: Path, stubs: tuple[Path, Path],
     work.mkdir(parents=True, exist_ok=True)
     (work / "AndroidManifest.xml").write_text(text)
     run("compile", "--dir", res, "-o", work / "res.zip")
+    over: list[object] = []
+    for number, folder in enumerate(overlays):
+        run("compile", "--dir", folder, "-o", work / f"over{number}.zip")
+        over += ["-R", work / f"over{number}.zip"]
     levels = ("--min-sdk-version", min_sdk, "--target-sdk-version", 35)
-    inputs = ("--manifest", work / "AndroidManifest.xml", "-I", framework, library, work / "res.zip")
+    inputs = ("--manifest", work / "AndroidManifest.xml", "-I", framework, library, work / "res.zip", *over)
     run("link", "-o", work / "app.apk", *levels, "--auto-add-overlay", *inputs)
     return parse_dump(run("dump", "resources", work / "app.apk"))
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -35,6 +35,9 @@ if TYPE_CHECKING:
     from rivelt.plan.owner import Owner
     from rivelt.project.project import Project
     from rivelt.project.snapshot import Content
+
+
+_BUILDS = (".gradle", ".gradle.kts", ".versions.toml")
 
 
 @dataclass(frozen=True)
@@ -68,10 +71,15 @@ class Work:
     @cached_property
     def lock(self) -> Lock:
         """What was done before; what a brief of another name, or an older format, did for the same site counts as done for it now."""
+        written = lock_of(self.project)
         sites = self.find(self.project)
-        return inherited(
-            lock_of(self.project), [site.owner for site in sites], lambda brief: (self.root / brief).is_file()
-        )
+        lock = inherited(written, [site.owner for site in sites], lambda brief: (self.root / brief).is_file())
+        if all(owner.brief for owner in written.owners):
+            return lock
+        from rivelt.workspace.recover import recovered
+
+        heirs = {site.owner: partial(_may_touch, site) for site in sites if site.owner not in written.owners}
+        return recovered(lock, self.root, self.project, heirs)
 
     def is_mine(self, owner: Owner) -> bool:
         """Return whether an owner is, or was, one of these briefs."""
@@ -82,6 +90,12 @@ class Work:
             return True
         targets = {target for edition in self.editions for target in edition.brief.targets or (owner.target,)}
         return (owner.brief, owner.edition) in self.by_key and owner.target in targets
+
+
+def _may_touch(site: Site, path: str) -> bool:
+    """Whether apply edits a file for a site, now or before."""
+    is_inside = any(home and path.startswith(f"{home}/") for home in site.homes)
+    return path in site.touches or is_inside or (site.target == "android" and path.endswith(_BUILDS))
 
 
 @dataclass(frozen=True)
@@ -232,7 +246,28 @@ def _planned(work: Work, too_large: Mapping[Recipe, int], stopped: Mapping[Site,
         blocked |= kept
     gone = _gone(work, owners, sites, errors)
     small = frozenset(site.owner for site in plans if work.edition_of(site).brief.app.small_files)
-    return Proposal(work, Wanted(work.project, base, plans, work.lock, gone, is_small=small), errors)
+    settled = _settled(work, plans, too_large, blocked)
+    return Proposal(work, Wanted(work.project, base, plans, work.lock, gone, is_small=small, settled=settled), errors)
+
+
+def _settled(
+    work: Work,
+    plans: Mapping[Site, Plan],
+    too_large: Mapping[Recipe, int],
+    blocked: Mapping[Owner, RiveltError],
+) -> frozenset[str]:
+    """The files that plans made for the project as it is would leave as they are, although they were edited before.
+
+    A person may have moved what Rivelt put; it is as good there. Asked only where the plans made without it would put it elsewhere.
+    """
+    before = {record.path for site in plans for record in work.lock.edits.get(site.owner, ())}
+    after = {edit.path: edit.after for plan in plans.values() for edit in plan.edits}
+    moved = {path for path in before & after.keys() if path in work.project and work.project.read(path) != after[path]}
+    if not moved:
+        return frozenset()
+    again, _ = _plans_of(work, work.project, work.find(work.project), too_large, blocked)
+    changed = {edit.path for plan in again.values() for edit in plan.edits if edit.before != edit.after}
+    return frozenset(moved - changed)
 
 
 def _gone(

@@ -17,6 +17,17 @@ if TYPE_CHECKING:
     from rivelt.brief.model import Brief
 
 
+Schema = Annotated[
+    bool, typer.Option("--schema", help="Print the JSON Schema of the brief, for editors, and write nothing.")
+]
+
+
+Out = Annotated[
+    Path | None,
+    typer.Option("--out", metavar="FILE", help="The brief to write.", show_default="PROJECT/rivelt.toml"),
+]
+
+
 def brief(
     project: Project = Path(),
     mark: Annotated[
@@ -41,13 +52,8 @@ def brief(
     name: Annotated[
         str | None, typer.Option("--name", metavar="NAME", help="The app's name.", show_default="the folder's")
     ] = None,
-    out: Annotated[
-        Path | None,
-        typer.Option("--out", metavar="FILE", help="The brief to write.", show_default="PROJECT/rivelt.toml"),
-    ] = None,
-    schema: Annotated[
-        bool, typer.Option("--schema", help="Print the JSON Schema of the brief, for editors, and write nothing.")
-    ] = False,
+    out: Out = None,
+    schema: Schema = False,
     _json: Json = False,
     _quiet: Quiet = False,
     _debug: Debug = False,
@@ -57,7 +63,6 @@ def brief(
     It is filled in from the survey and the art. An existing brief is never overwritten.
     """
     from rivelt import opening
-    from rivelt.brief.model import FILE_NAME
     from rivelt.brief.schema import shipped_schema
     from rivelt.brief.starter import Starter
 
@@ -66,9 +71,8 @@ def brief(
         return
     if mark is None:
         raise BadInput("missing option '--mark'", hint="Give the logo: rivelt brief --mark FILE")
-    path = out or project / FILE_NAME
-    folder = resolved(path).parent
-    found = opening.suggested(project)
+    path = out or project / "rivelt.toml"
+    folder, found = resolved(path).parent, opening.suggested(project)
     starter = Starter(
         name=name or resolved(project).name,
         project=_relative(project, folder) or ".",

@@ -15,7 +15,7 @@ from rivelt.project.project import Project
 from rivelt.project.snapshot import Content
 from rivelt.scene.site import Site
 from rivelt.workspace.change import Change, sha256
-from rivelt.workspace.edits import edited
+from rivelt.workspace.edits import Edited, edited
 from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile
 
 
@@ -49,7 +49,8 @@ class Wanted:
 
     `project`: its files. `base`: the same without the edits of those who are planned for. `plans`: what is wanted, by site, each going on
     from the one before. `lock`: what was done before, by whom. `gone`: owners who are not there any more; what they made goes. `rendered`:
-    what is rendered already. `is_small`: the owners whose images are made as small as can be.
+    what is rendered already. `is_small`: the owners whose images are made as small as can be. `settled`: files
+    that were edited before, and in which what was put is as good where a person has moved it.
     """
 
     project: Project
@@ -59,11 +60,16 @@ class Wanted:
     gone: frozenset[Owner] = frozenset()
     rendered: Mapping[Recipe, bytes] = field(default_factory=dict)
     is_small: frozenset[Owner] = frozenset()
+    settled: frozenset[str] = frozenset()
 
     @property
     def owners(self) -> frozenset[Owner]:
         """Those who are planned for, and those who are gone."""
         return frozenset(site.owner for site in self.plans) | self.gone
+
+    def edits(self, *, prune: bool = False) -> Edited:
+        """Return what becomes of a person's files; `prune`: what names launch images that nothing uses any more goes as well."""
+        return edited(self.project, self.base, self.plans, self.lock, self.owners, settled=self.settled, prune=prune)
 
     def made_as(self, site: Site, digest: str) -> str:
         """Return how the lock file names what a plate or a bundle of a site is made of."""
@@ -171,7 +177,7 @@ def compare(
     project, lock = wanted.project, wanted.lock
     refuse_two_makers(wanted)
     generated, files = _generated(wanted, on_progress)
-    changes = edited(project, wanted.base, wanted.plans, lock, wanted.owners, prune=prune)
+    changes = wanted.edits(prune=prune)
     edits = {
         path: Change(path, project.read(path), content, changes.reasons[path])
         for path, content in changes.contents.items()
@@ -258,7 +264,7 @@ def planned_files(wanted: Wanted) -> dict[str, Content | None]:
         else:
             files[image.path] = PlannedArchive({plate.path: planned(site, plate.recipe) for plate in image.plates})
     files |= {file.path: file.content for _, file in wanted.files()}
-    return files | dict(edited(wanted.project, wanted.base, wanted.plans, wanted.lock, wanted.owners).contents)
+    return files | dict(wanted.edits().contents)
 
 
 def _render_missing(wanted: Wanted, on_progress: Progress) -> dict[tuple[str, str], bytes]:

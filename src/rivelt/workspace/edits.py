@@ -70,6 +70,7 @@ def edited(
     lock: Lock,
     owners: frozenset[Owner],
     *,
+    settled: frozenset[str] = frozenset(),
     prune: bool = False,
 ) -> Edited:
     """Return what becomes of the files that plans edit, and that their owners edited before.
@@ -80,6 +81,7 @@ def edited(
         plans: the plans, in the order in which each goes on from the one before.
         lock: what was done before.
         owners: those who are planned for, and those who are gone.
+        settled: files in which what was put is as good where a person has moved it.
         prune: take out what names launch images that nothing uses any more, too.
     """
     alone = standing_alone(lock, owners)
@@ -99,12 +101,14 @@ def edited(
     for path in alone:
         if path in project and path not in contents:
             contents[path], reasons[path] = base.read(path), NOT_NEEDED
-    kept = {path for path in contents if not prune and _is_as_before(project, path, new, alone, lock, owners)}
+    kept = {path for path in settled if not prune and _is_as_before(project, path, new, alone, lock, owners)}
+    kept |= {path for path, content in contents.items() if path in project and project.read(path) == content}
     contents = {
         path: content
         for path, content in contents.items()
         if path not in kept and not (path in project and project.read(path) == content)
     }
+    kept &= settled
     records = {owner: tuple(_recorded(owner, its, kept, lock)) for owner, its in new.items()}
     return Edited(contents, reasons, {owner: found for owner, found in records.items() if found})
 
