@@ -135,7 +135,7 @@ def check(
     jobs = _jobs(source, only or (), editions or ())
     reports: list[Report] = []
     for work in jobs:
-        tell_brief(work, with_sites=len(jobs) > 1)
+        tell_brief(work, with_sites=len(jobs) > 1 or len(work.briefs) > 1)
         warn_of_unread(work.project)
         report = judged(work, is_planned=planned)
         reports.append(_mended(work, report, judged, is_narrow=bool(select)) if mend else report)
