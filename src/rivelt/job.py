@@ -5,6 +5,7 @@ The project, its sites, the editions with their art, and the proposal are each w
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
@@ -376,27 +377,30 @@ class Job:
         for edition in self.editions:
             choice = self.choice(select, ignore, brief=edition.brief)
             if any(choice.wants(code) for code in ART.rules):
-                results |= dict.fromkeys(edition.judged_art(choice))
+                results |= self._from_root(edition.judged_art(choice), edition.brief)
             if not planned:
                 subject = BriefSubject(evidence, edition.brief, edition.key)
-                results |= dict.fromkeys(judge(DRIFT, subject, choice, path=edition.brief.path.name))
+                drifted = judge(DRIFT, subject, choice, path=edition.brief.path.name)
+                results |= self._from_root(drifted, edition.brief)
         if not evidence.sites and not results:
             raise BadInput("no native project was found", hint="Give the folder of the native projects.")
         for site in evidence.sites:
-            results |= dict.fromkeys(evidence.judge([site], self.choice(select, ignore, brief=self._brief_of(site))))
+            brief = self._brief_of(site)
+            found = evidence.judge([site], self.choice(select, ignore, brief=brief))
+            results |= self._from_root(found, brief)
         choice = self.choice(select, ignore)
         rules = {code: rule for code, rule in catalogue().items() if choice.wants(code)}
         ignored = {code: why for brief in self.briefs for code, why in brief.check.ignore.items()}
-        return Report(tuple(results), rules, ignored, is_planned=planned, root=self.root, files=self._named_files())
+        return Report(tuple(results), rules, ignored, is_planned=planned, root=self.root)
 
-    def _named_files(self) -> Mapping[str, Path]:
-        """Where the briefs lie, and the files that they name, by what findings call them."""
-        found: dict[str, Path] = {}
-        for edition in self.editions:
-            brief = edition.brief
-            found |= {name: brief.folder / name for name in brief.named_files}
-            found |= dict.fromkeys((shown_path(brief.path), brief.path.name), brief.path)
-        return found
+    def _from_root(self, found: Iterable[Finding], brief: Brief | None) -> dict[Finding, None]:
+        """Findings with their paths relative to the project: a brief is named as it is from the current folder, its art as it names it."""
+        if brief is None:
+            return dict.fromkeys(found)
+        files = {name: brief.folder / name for name in brief.named_files}
+        files |= dict.fromkeys((shown_path(brief.path), brief.path.name), brief.path)
+        paths = {name: Path(os.path.relpath(file, self.root)).as_posix() for name, file in files.items()}
+        return {replace(one, path=paths.get(one.path, one.path) if one.path else one.path): None for one in found}
 
     # Taking out
 

@@ -18,7 +18,7 @@ class Report:
     """The results of one run: one finding for each thing that a rule says, or that it holds.
 
     `rules`: those that ran, by code. `ignored`: codes that the brief leaves out, with their reasons. `is_planned`: of the project as
-    apply would leave it. `root`: the folder that paths are relative to; `files`: where those lie that are named in another way.
+    apply would leave it. `root`: the folder that paths are relative to.
     """
 
     results: tuple[Finding, ...]
@@ -26,11 +26,6 @@ class Report:
     ignored: Mapping[str, str] = field(default_factory=dict)
     is_planned: bool = False
     root: Path = Path()
-    files: Mapping[str, Path] = field(default_factory=dict, repr=False)
-
-    def file(self, path: str) -> Path:
-        """Return where a file lies that a finding names: one of the briefs or of their art, or one of the project."""
-        return self.files[path] if path in self.files else self.root / path
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
@@ -65,7 +60,7 @@ def joined(reports: Sequence[Report], base: Path) -> Report:
     ignored: dict[str, str] = {}
     for report in reports:
         for one in report.results:
-            path = None if one.path is None else Path(os.path.relpath(report.file(one.path), base)).as_posix()
+            path = None if one.path is None else Path(os.path.relpath(report.root / one.path, base)).as_posix()
             results[replace(one, path=path)] = None
         rules |= report.rules
         ignored |= report.ignored
