@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Annotated, Any
 
-from msgspec import Struct
+from msgspec import Meta, Struct
 
-from rivelt.brief.model import FILE_NAME, TABLES
+from rivelt.brief.model import EDITION_NAME, FILE_NAME, TABLES
+
+_EDITIONS = "other versions of the same app by name, such as a flavour: only what differs from the brief"
 
 
 def shipped_schema() -> str:
@@ -26,10 +28,14 @@ def json_schema(platform_tables: Mapping[str, type[Struct]]) -> dict[str, Any]:
     import msgspec
 
     tables = {**TABLES, **platform_tables}
+    optional: list[Any] = [(name, table, msgspec.field(default_factory=table)) for name, table in tables.items()]
+    edition = msgspec.defstruct("Edition", optional, frozen=True, kw_only=True)
+    names = Annotated[str, Meta(pattern=f"^{EDITION_NAME.pattern}$")]
+    editions: Any = Annotated[dict[names, edition], Meta(description=_EDITIONS)]  # type: ignore[valid-type]
     fields: list[Any] = [
-        (name, table) if name == "light" else (name, table, msgspec.field(default_factory=table))
-        for name, table in tables.items()
+        (name, table) if name == "light" else (name, table, default) for name, table, default in optional
     ]
+    fields.append(("edition", editions, msgspec.field(default_factory=dict)))
     whole = msgspec.defstruct("Brief", fields, frozen=True, kw_only=True)
     (schema,), components = msgspec.json.schema_components([whole], ref_template="#/$defs/{name}")
     for component in components.values():
