@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import os
+import re
 import subprocess
 import sys
 import threading
@@ -154,8 +155,12 @@ def read_tree(root: Path) -> dict[str, bytes]:
 
 
 def quick_sample() -> dict[str, bytes]:
-    """The sample app, with startup images for one iPhone and one iPad and small uploads: what every test can afford."""
-    files = dict(sample_files())
+    """The sample app without its edition, with startup images for one iPhone and one iPad and small uploads: what every test can afford."""
+    files = {path: data for path, data in sample_files().items() if "festival" not in path}
+    files["rivelt.toml"] = files["rivelt.toml"].partition(b"\n[edition.")[0]
+    build = "android/app/build.gradle.kts"
+    files[build] = re.sub(rb"(?s)\n    flavorDimensions.*?\n    \}\n\}", b"}", files[build])
+    assert b"season" not in files[build]
     for usual, quick in (
         (b'screens = "all"', b'screens = ["iPhone 15", "iPad 10.9"]'),
         (b'"1080x1920", "2048x2732"', b'"360x640", "512x683"'),

@@ -185,14 +185,14 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
     for note in changes.notes:
         output.say(f"Note: {note}.")
     if changes.unused:
-        unused = ", ".join(map(output.path, changes.unused))
+        unused = ", ".join(map(output.of_project, changes.unused))
         output.say(f"Note: nothing uses these old launch images any more; --prune removes them: {unused}.")
     for step in (step for plan in proposal.plans.values() for step in plan.manual_steps):
         output.say()
         output.heading("Left for you")
         output.say(f"  {step.title}")
         if step.path:
-            output.say(f"  {output.path(step.path)}")
+            output.say(f"  {output.of_project(step.path)}")
         for line in step.lines:
             output.say(f"      {line}")
     output.say()
@@ -216,7 +216,7 @@ def _rows(changes: Changes) -> list[tuple[str, str, str]]:
             folder = change.path.rpartition("/")[0]
             one_kind = f"{folder}/*{change.path[-4:]}"
             shown = f"{home}/*/{name}" if is_shared else one_kind if in_folder[folder] > 1 else change.path
-        rows.setdefault((change.action, output.path(shown)), []).append(change.why)
+        rows.setdefault((change.action, output.of_project(shown)), []).append(change.why)
     return [
         (action, path, f"{len(whys)} plates" if len(whys) > 1 else whys[0]) for (action, path), whys in rows.items()
     ]

@@ -139,6 +139,12 @@ def path(name: str) -> str:
     return name if is_here else Path(os.path.relpath(root / name, here)).as_posix()
 
 
+def of_project(name: str) -> str:
+    """Return a path that is relative to the project, whether it exists or not, as it is from the current folder."""
+    root, here = settings.root, Path.cwd()
+    return name if root is None or root == here else Path(os.path.relpath(root / name, here)).as_posix()
+
+
 def place(where: Place | None) -> str:
     """Return a place as it is from the current folder, with a colon; "" for none."""
     return f"{Place(path(where.path), where.line, where.column)}: " if where is not None else ""

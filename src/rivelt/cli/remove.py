@@ -56,15 +56,15 @@ def remove(
 def _report(found: Removal, *, is_done: bool) -> None:
     output.table(
         ("", "file", "what for"),
-        [(change.action, output.path(change.path), change.why) for change in found.changes.files],
+        [(change.action, output.of_project(change.path), change.why) for change in found.changes.files],
     )
     output.say()
     for owner in found.owners:
         output.say(f"{'Taken out' if is_done else 'It would take out'}: {owner}")
     for one in found.left:
-        output.warn(f"left: {output.path(one.path)}: {one.what}")
+        output.warn(f"left: {output.of_project(one.path)}: {one.what}")
     for path in found.shared:
-        output.say(f"Note: others need it, so it stays: {output.path(path)}")
+        output.say(f"Note: others need it, so it stays: {output.of_project(path)}")
     output.hint("Take it back: rivelt undo" if is_done else "Next: rivelt remove")
 
 

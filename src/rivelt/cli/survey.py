@@ -96,7 +96,7 @@ def _report(sites: Sequence[Site], owners: Mapping[int, Sequence[Owner]]) -> Non
                 ("to fix it", site.blocked.hint or ""),
             ]
         else:
-            facts += [("apply would edit", "\n".join(map(output.path, site.touches)))]
+            facts += [("apply would edit", "\n".join(map(output.of_project, site.touches)))]
         output.pairs(facts)
 
 

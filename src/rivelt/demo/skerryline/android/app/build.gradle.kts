@@ -14,6 +14,15 @@ android {
         versionCode = 12
         versionName = "1.4"
     }
+
+    flavorDimensions += "season"
+    productFlavors {
+        create("everyday") { dimension = "season" }
+        create("festival") {
+            dimension = "season"
+            applicationIdSuffix = ".festival"
+        }
+    }
 }
 
 dependencies {
