@@ -252,6 +252,14 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
         ),
         "the focus of",
     ),
+    "ART11": (
+        swap(
+            BRIEF,
+            r"\Z",
+            '\n[edition.gala]\nlight.mark = "art/imprint.svg"\nandroid.module = "android/app"\nandroid.source_set = "debug"\n',
+        ),
+        "edition gala has a mark of its own",
+    ),
     "ART08": (swap(BRIEF, 'mark_size = "fit"', "mark_size = 400"), "is drawn"),
     "ART09": (swap("art/mark.svg", "</svg>", "<!--" + "x" * 5_100_000 + "--></svg>"), "weighs 5.1 MB"),
     "ART10": (drop("art/mark.svg"), "does not exist"),

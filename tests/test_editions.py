@@ -190,6 +190,22 @@ def test_two_owners_that_would_make_one_file_differently_are_both_named(tmp_path
     assert kept(root) == applied
 
 
+def test_two_owners_that_would_edit_one_file_differently_are_both_named(tmp_path: Path, rivelt: Command) -> None:
+    held = '\n[android]\nhold_while = "isFinishing"\n'
+    other = brief_of("#AA3300", "festival") + 'hold_while = "isDestroyed"\n'
+    root = flavoured(tmp_path, {"main.toml": brief_of("#F3EBDD", more=held), "festival.toml": other})
+    before = kept(root)
+    for briefs in (("main.toml", "festival.toml"), ("main.toml",), ("festival.toml",)):
+        done = rivelt("apply", *briefs, cwd=root)
+        if briefs == ("main.toml",):
+            assert done.code == 0
+            before = kept(root)
+            continue
+        assert done.code == 3, done.err
+        assert f"{SOURCE} would be edited differently by two: main.toml (android app), and festival.toml" in done.err
+        assert kept(root) == before
+
+
 def test_a_flavour_with_a_class_of_its_own_needs_no_launch_theme_in_main(tmp_path: Path, rivelt: Command) -> None:
     own = "app/src/festival/java/example/tern/Main.kt"
     files = tree(Shape({}))

@@ -116,6 +116,9 @@ def open_below(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str
     return (*jobs, job) if not editions and job.sites else jobs
 
 
+_NO_VARIANT = "in no variant alone: each has a source set that decides"
+
+
 class Surveyed(NamedTuple):
     """What is there: the sites, each as the variants see it that show the same, and whose they are.
 
@@ -168,7 +171,9 @@ def survey(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str] = 
         found = {key: site for key, site in found.items() if key in owners}
     plain = tuple(replace(site, brief="", edition="") for site in found.values())
     evidence = Evidence(work.project, plain)
-    return Surveyed(work.root, work.project, evidence.sites, owners, tuple(problems), bool(briefs))
+    shown = {(site.target, site.name) for site in evidence.sites}
+    hidden = [replace(site, today=_NO_VARIANT) for site in plain if (site.target, site.name) not in shown]
+    return Surveyed(work.root, work.project, (*hidden, *evidence.sites), owners, tuple(problems), bool(briefs))
 
 
 class Suggested(NamedTuple):

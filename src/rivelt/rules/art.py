@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from rivelt.brief.model import DERIVE
 from rivelt.errors import Place
 from rivelt.layout.report import ArtReport
 from rivelt.layout.sharpness import BLURRED, SHARP
@@ -145,3 +146,18 @@ def art_can_be_used(subject: ArtSubject) -> Iterator[Said]:
     """The files that the brief names are there, and are art."""
     if subject.problem is not None:
         yield subject.problem
+
+
+@ART.rule("ART11")
+def edition_has_its_own_dark_art(subject: ArtSubject) -> Iterator[Said]:
+    """An edition with light art of its own does not show the brief's art in the dark look."""
+    brief, art = subject.brief, subject.art
+    if brief is None or not brief.edition or art is None or art.role is None or art.looks != ("dark",):
+        return
+    role = art.role
+    if f"light.{role}" in brief.given and f"dark.{role}" not in brief.given and brief.looks["dark"].art(role) != DERIVE:
+        message = (
+            f"edition {brief.edition} has a {role} of its own, and in the dark look still the brief's: {art.art.name}"
+        )
+        fix = f'Give the edition dark.{role}: a file, or "derive".'
+        yield broken(message, fix, brief.place(f"light.{role}"))

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+from rivelt.errors import Refused
 from rivelt.plan.model import EditFile, Plan
 from rivelt.plan.owner import Owner
 from rivelt.project.project import Project
@@ -91,6 +92,8 @@ def edited(
     for site, plan in plans.items():
         mine = new.setdefault(site.owner, {})
         for edit in plan.edits:
+            if edit.is_shared and edit.before != edit.after:
+                _refuse_undoing(edit, site.owner, new, lock, owners)
             contents[edit.path], reasons[edit.path] = edit.after, edit.summary
             mine[edit.path] = [
                 *records_of(edit.path, edit.before, edit.after),
@@ -133,6 +136,32 @@ def _adopted(
         _, lost = taken_back(edit.before, standing)
         found |= {record.identity: record for record in standing if record not in lost}
     return list(found.values())
+
+
+def _refuse_undoing(
+    edit: EditFile,
+    owner: Owner,
+    new: Mapping[Owner, Mapping[str, Sequence[Record]]],
+    lock: Lock,
+    owners: frozenset[Owner],
+) -> None:
+    """Refuse an edit that undoes what another owner put into a file that both need.
+
+    Raises:
+        Refused: with both their names.
+    """
+    others = {other: its.get(edit.path, ()) for other, its in new.items() if other != owner}
+    others |= {
+        other: [record for record in records if record.path == edit.path]
+        for other, records in lock.edits.items()
+        if other not in owners
+    }
+    for other, records in others.items():
+        _, lost_before = taken_back(edit.before, records)
+        standing = [record for record in records if record not in lost_before]
+        if taken_back(edit.after, standing)[1]:
+            message = f"{edit.path} would be edited differently by two: {other}, and {owner}"
+            raise Refused(message, hint="Give both the same options, or one of them a source of its own.")
 
 
 def _is_as_before(
