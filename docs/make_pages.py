@@ -85,6 +85,11 @@ def _brief() -> str:
         for key, default in zip(table.__struct_fields__, _defaults(table), strict=True):
             parts.append(f"| `{key}` | {_described(hints[key])} | {default} |".replace("{ AND09", "{ AND09"))
         parts.append("")
+    parts += [
+        "## `[edition.NAME]`\n",
+        "Another version of the same app: any of the tables above, with the keys that differ alone. See [editions](editions.md).\n",
+        "In place of a colour: `{ tokens = FILE, name = TOKEN }`, a colour of a W3C design-tokens file.\n",
+    ]
     return "\n".join(parts)
 
 
@@ -181,6 +186,9 @@ def _index(commands: list[str]) -> str:
         f"- Commands: {listed}\n"
         "- [The brief](brief.md): every key of `rivelt.toml`\n"
         "- [The rules](rules.md) that `rivelt check` judges by\n"
+        "- [Editions](editions.md): one app in several versions, and its variants\n"
+        "- [Repositories](repositories.md): many apps, many briefs\n"
+        "- [What to commit](committing.md), and how to take it out again\n"
         "- [What is written where](layout.md)\n"
         "- [The Python API](api.md)\n"
     )

@@ -125,6 +125,7 @@ def main() -> None:
             "apply": "apply",
             "explain": "explain AND08",
             "proof-table": "proof --now",
+            "remove": "remove --edition festival",
             "undo": "undo",
         }.items():
             (OUT / f"{name}.png").write_bytes(drawn(command, on_a_terminal(command.split(), demo)))
