@@ -106,7 +106,7 @@ class Job:
 
     @cached_property
     def sites(self) -> tuple[Site, ...]:
-        """The sites that are wanted, by brief and edition, then by target in the order of `TARGETS`."""
+        """The sites that are wanted, by target in the order of `TARGETS`, then by brief and edition."""
         return tuple(site for site in self.all_sites if self._is_wanted(site.edition))
 
     def _is_wanted(self, edition: str) -> bool:
@@ -122,9 +122,10 @@ class Job:
                 if not is_excluded(project, None, site) and self.root / site.path not in self._besides
             )
             return tuple(replace(site, blocked=project.unknown_in(site.homes) or site.blocked) for site in mine)
-        return tuple(
+        found = (
             site for one in self._opened for sites in sites_of(project, self.root, one.brief).values() for site in sites
         )
+        return tuple(sorted(found, key=lambda site: TARGETS.index(site.target)))
 
     @cached_property
     def editions(self) -> tuple[Edition, ...]:

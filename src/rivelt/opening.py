@@ -173,7 +173,8 @@ def survey(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str] = 
     evidence = Evidence(work.project, plain)
     shown = {(site.target, site.name) for site in evidence.sites}
     hidden = [replace(site, today=_NO_VARIANT) for site in plain if (site.target, site.name) not in shown]
-    return Surveyed(work.root, work.project, (*hidden, *evidence.sites), owners, tuple(problems), bool(briefs))
+    every = sorted((*hidden, *evidence.sites), key=lambda site: TARGETS.index(site.target))
+    return Surveyed(work.root, work.project, tuple(every), owners, tuple(problems), bool(briefs))
 
 
 class Suggested(NamedTuple):

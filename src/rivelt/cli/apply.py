@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
 import typer
 
 from rivelt.cli import interrupt, output
+from rivelt.cli.listing import rows
 from rivelt.cli.options import BriefPaths, Debug, Editions, Force, Json, Only, Quiet, tell_brief, warn_of_unread
 from rivelt.errors import BadInput, ExitCode, RiveltError
 
@@ -176,7 +177,7 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
     if not changes.files:
         output.say("Nothing to do: the project is as the brief wants it.")
     else:
-        output.table(("", "file", "what for"), _rows(changes))
+        output.table(("", "file", "what for"), rows(changes))
         output.say()
         count = Counter(change.action for change in changes.files)
         done: dict[Action, str] = {"create": "created", "edit": "edited", "delete": "removed"}
@@ -200,32 +201,6 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
         output.hint("Next: rivelt proof    Take it back: rivelt undo" if is_applied else "Next: rivelt apply")
     else:
         output.hint("Next: rivelt proof")
-
-
-def _rows(changes: Changes) -> list[tuple[str, str, str]]:
-    """One row for each file; plates of one name in sibling folders, and those of one folder, share a row."""
-    plates = [change for change in changes.files if change.path.endswith((".png", ".jpg"))]
-    by_name = Counter((change.action, *_siblings(change.path)) for change in plates)
-    in_folder = Counter(change.path.rpartition("/")[0] for change in plates)
-    rows: dict[tuple[str, str], list[str]] = {}
-    for change in changes.files:
-        shown = change.path
-        if change in plates:
-            home, name = _siblings(change.path)
-            is_shared = by_name[change.action, home, name] > 1
-            folder = change.path.rpartition("/")[0]
-            one_kind = f"{folder}/*{change.path[-4:]}"
-            shown = f"{home}/*/{name}" if is_shared else one_kind if in_folder[folder] > 1 else change.path
-        rows.setdefault((change.action, output.of_project(shown)), []).append(change.why)
-    return [
-        (action, path, f"{len(whys)} plates" if len(whys) > 1 else whys[0]) for (action, path), whys in rows.items()
-    ]
-
-
-def _siblings(path: str) -> tuple[str, str]:
-    """The folder above a file's folder, and the file's name."""
-    folder, _, name = path.rpartition("/")
-    return folder.rpartition("/")[0], name
 
 
 def _as_json(proposal: Proposal, changes: Changes, *, is_applied: bool) -> dict[str, Any]:

@@ -87,7 +87,7 @@ def report(made: Proof, out: Path) -> None:
 
     sites = {site for site, _ in made.scenes}
     columns: dict[str, Callable[[Site], str]] = {}
-    if len(sites) > len({site.target for site in sites}):
+    if len({(site.target, site.name) for site in sites}) > len({(site.target, site.edition) for site in sites}):
         columns["site"] = lambda site: site.name
     if any(site.edition for site in sites):
         columns["edition"] = lambda site: site.edition or THE_BRIEF

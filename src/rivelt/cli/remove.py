@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from rivelt.cli import interrupt, output
+from rivelt.cli.listing import rows
 from rivelt.cli.options import BriefOrProject, Debug, Editions, Force, Json, Only, Quiet, tell_brief
 from rivelt.errors import ExitCode
 
@@ -54,17 +55,14 @@ def remove(
 
 
 def _report(found: Removal, *, is_done: bool) -> None:
-    output.table(
-        ("", "file", "what for"),
-        [(change.action, output.of_project(change.path), change.why) for change in found.changes.files],
-    )
+    output.table(("", "file", "what for"), rows(found.changes))
     output.say()
     for owner in found.owners:
         output.say(f"{'Taken out' if is_done else 'It would take out'}: {owner}")
     for one in found.left:
         output.warn(f"left: {output.of_project(one.path)}: {one.what}")
-    for path in found.shared:
-        output.say(f"Note: others need it, so it stays: {output.of_project(path)}")
+    if found.shared:
+        output.say(f"Note: others need edits in {', '.join(map(output.of_project, found.shared))}; they stay.")
     output.hint("Take it back: rivelt undo" if is_done else "Next: rivelt remove")
 
 

@@ -70,11 +70,12 @@ def _report(sites: Sequence[Site], owners: Mapping[int, Sequence[Owner]]) -> Non
     from rivelt.platforms import platform
 
     has_owners, has_variants = any(owners.values()), any(site.variants for site in sites)
+    has_briefs = len({one.brief for its in owners.values() for one in its}) > 1
     rows = [
         (
             platform(site.target).title,
             site.name,
-            *([_owners_in_words(owners[id(site)])] if has_owners else []),
+            *([_owners_in_words(owners[id(site)], has_briefs=has_briefs)] if has_owners else []),
             *([", ".join(site.variants) or "all"] if has_variants else []),
             site.today if site.blocked is None else f"left alone: {site.blocked.message}",
         )
@@ -100,8 +101,12 @@ def _report(sites: Sequence[Site], owners: Mapping[int, Sequence[Owner]]) -> Non
         output.pairs(facts)
 
 
-def _owners_in_words(owners: Sequence[Owner]) -> str:
+def _owners_in_words(owners: Sequence[Owner], *, has_briefs: bool) -> str:
     """The editions that a site is of; with several briefs in the project, each with its brief."""
     from rivelt.brief.model import THE_BRIEF
 
-    return ", ".join(f"{one.brief}: {one.edition or THE_BRIEF}" for one in owners) or "none"
+    names = (one.edition or THE_BRIEF for one in owners)
+    return (
+        ", ".join(f"{one.brief}: {name}" if has_briefs else name for one, name in zip(owners, names, strict=True))
+        or "none"
+    )

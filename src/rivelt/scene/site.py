@@ -53,7 +53,7 @@ class Site:
     @property
     def heading(self) -> str:
         """Its name with its edition and the variants it is looked at in, for people."""
-        edition = f"  ·  edition {self.edition}" if self.edition else ""
+        edition = f"  ·  edition {self.edition}" if self.edition and not self.name.endswith(f": {self.edition}") else ""
         return f"{self.name}{edition}" + (f"  ·  {', '.join(self.variants)}" if self.variants else "")
 
     def blame(self, error: RiveltError) -> RiveltError:
