@@ -46,13 +46,15 @@ def run_case(project: str, path: str, data: bytes) -> None:
     from rivelt.errors import RiveltError
     from rivelt.platforms import TARGETS, platform_tables
     from rivelt.project.project import Project
+    from rivelt.workspace.edits import without_edits
     from rivelt.workspace.lockfile import read_lock
 
     with suppress(RiveltError):
         if path == "rivelt.toml":
             read_brief(data, Path("rivelt.toml"), shown_path=path, platform_tables=platform_tables())
         elif path == "rivelt.lock":
-            read_lock(data)
+            lock = read_lock(data)
+            without_edits(Project.of_files(projects()[project]), lock, lock.owners)
         elif path == JOURNAL:
             read_journal(data)
     target = path.partition("/")[0]
@@ -83,7 +85,8 @@ def run_platform(target: str, project: Project) -> None:
 
     found = platform(target)
     sites = found.survey(project)
-    list(Evidence(project, sites).judge(Choice()))
+    evidence = Evidence(project, sites)
+    list(evidence.judge(evidence.sites, Choice()))
     for site in sites:
         if site.blocked is None:
             with suppress(RiveltError):

@@ -62,7 +62,7 @@ def projects() -> dict[str, dict[str, bytes]]:
 
 def _applied(instead: dict[str, bytes]) -> dict[str, bytes]:
     """The sample project, or another one's files under the sample's brief, after an apply."""
-    from rivelt import job
+    from rivelt import opening
     from rivelt.demo.layout import lay_out
     from rivelt.workspace import commit
 
@@ -77,7 +77,7 @@ def _applied(instead: dict[str, bytes]) -> dict[str, bytes]:
                 (root / path).write_bytes(content)
         brief = root / "rivelt.toml"
         brief.write_bytes(brief.read_bytes().replace(b'screens = "all"', b'screens = ["iPhone 15"]'))
-        commit.apply(job.open_brief(root).changes())
+        commit.apply(opening.open_brief(root).changes())
         files = {path.relative_to(root).as_posix(): path.read_bytes() for path in root.rglob("*") if path.is_file()}
     kept = {path: content for path, content in files.items() if not path.startswith(".rivelt/")}
     kept[JOURNAL] = files[JOURNAL]
@@ -87,12 +87,12 @@ def _applied(instead: dict[str, bytes]) -> dict[str, bytes]:
 @cache
 def context() -> PlanContext:
     """The measured art of the sample brief."""
-    from rivelt import job
+    from rivelt import opening
     from rivelt.demo.layout import lay_out
 
     with tempfile.TemporaryDirectory() as folder:
         lay_out(Path(folder))
-        return job.open_brief(Path(folder)).context
+        return opening.open_brief(Path(folder)).editions[0].context
 
 
 def _tern() -> dict[str, bytes]:
