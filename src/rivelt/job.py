@@ -217,6 +217,8 @@ class Job:
         from rivelt.proposal import Work
 
         def find(project: Project) -> tuple[Site, ...]:
+            if project is self.project:
+                return self.sites
             return tuple(site for site in self._sites_in(project) if self._is_wanted(site.edition))
 
         return Work(self.root, self.project, self.editions, find, is_whole=not self.is_narrowed)

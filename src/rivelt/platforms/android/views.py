@@ -8,7 +8,7 @@ from dataclasses import replace
 from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import screens
 from rivelt.platforms.android.native.effective import resolved, variants_of_site
-from rivelt.platforms.android.native.variants import Variant
+from rivelt.platforms.android.native.variants import MAIN, Variant
 from rivelt.platforms.android.reader.scene import scene
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
@@ -19,10 +19,14 @@ def views(project: Project, site: AndroidSite, beside: Sequence[AndroidSite]) ->
     known = variants_of_site(project, site)
     siblings = [one for one in beside if one.module == site.module and one.manifest == site.manifest]
     mine = [variant for variant in known.every if _decider(variant, siblings or [site]).source_set == site.source_set]
-    groups: dict[Hashable, tuple[AndroidSite, list[str]]] = {}
+    by_sets: dict[tuple[str, ...], list[Variant]] = {}
     for variant in mine:
-        view = _view(project, site, variant, known.libraries)
-        groups.setdefault(_inputs(project, view), (view, []))[1].append(variant.name)
+        by_sets.setdefault(tuple(one.name for one in variant.sets if one.exists(project)), []).append(variant)
+    groups: dict[Hashable, tuple[AndroidSite, list[str]]] = {}
+    for sets, variants in by_sets.items():
+        is_as_planned = sets in {(MAIN,), (site.source_set, MAIN)} and site.source_set in sets
+        view = site if is_as_planned else _view(project, site, variants[0], known.libraries)
+        groups.setdefault(_inputs(project, view), (view, []))[1].extend(variant.name for variant in variants)
     merged: dict[Hashable, tuple[AndroidSite, list[str]]] = {}
     for view, names in groups.values():
         key = _outcome(project, view) if len(groups) > 1 else ""

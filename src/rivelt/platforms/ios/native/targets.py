@@ -53,18 +53,21 @@ class AppTarget:
     @cached_property
     def configurations(self) -> tuple[Mapping[str, str], ...]:
         """The build settings of each configuration: the project's, overlaid with the target's, variables filled in."""
-        return tuple(self._filled({**inherited, **own}) for _, _, own, inherited in self._layers())
+        return tuple(self._filled({**inherited, **own}) for _, _, own, inherited in self._layers)
 
-    def _layers(self) -> Iterator[tuple[str, str, Mapping[str, str], Mapping[str, str]]]:
+    @cached_property
+    def _layers(self) -> tuple[tuple[str, str, Mapping[str, str], Mapping[str, str]], ...]:
         """Of each configuration its id, its name, its own settings, and those below them: configuration files and the project's."""
         below = {
             name: {**files, **own}
             for _, name, own, files in self._settings(self.pbx.root.get("buildConfigurationList"))
         }
-        for object_id, name, own, files in self._settings(self._object.get("buildConfigurationList")):
-            yield object_id, name, own, {**below.get(name, {}), **files}
+        return tuple(
+            (object_id, name, own, {**below.get(name, {}), **files})
+            for object_id, name, own, files in self._settings(self._object.get("buildConfigurationList"))
+        )
 
-    def _settings(self, list_id: object) -> Iterator[tuple[str, str, dict[str, str], dict[str, str]]]:
+    def _settings(self, list_id: object) -> Iterator[tuple[str, str, dict[str, str], Mapping[str, str]]]:
         """Id, name, settings and configuration file of each configuration of a list."""
         ids = self.pbx.object(list_id).get("buildConfigurations", [])
         for configuration_id in ids if isinstance(ids, list) else []:
@@ -82,7 +85,7 @@ class AppTarget:
                 str(configuration_id),
                 str(configuration.get("name")),
                 own,
-                read_xcconfig(self.project, path) if path else {},
+                xcconfig(self.project, path) if path else {},
             )
 
     def _xcconfig_of(self, configuration: Mapping[str, Plain]) -> str | None:
@@ -108,7 +111,7 @@ class AppTarget:
     def declarations(self) -> tuple[Declaration, ...]:
         """How each configuration declares its Info.plist and its launch screen."""
         found = []
-        for object_id, name, own, inherited in self._layers():
+        for object_id, name, own, inherited in self._layers:
             filled = self._filled({**inherited, **own})
             plist = filled.get("INFOPLIST_FILE")
             found.append(
@@ -234,9 +237,13 @@ class AppTarget:
         return next((group for found, group in self._file_paths.values() if found == path), None)
 
 
-def read_xcconfig(project: Project, path: str, seen: set[str] | None = None) -> dict[str, str]:
-    """The settings of a configuration file and of those it includes, each read once; a file that is not there has none."""
-    seen = set() if seen is None else seen
+@remembered
+def xcconfig(project: Project, path: str) -> Mapping[str, str]:
+    """Return the settings of a configuration file and of those it includes, each read once; a file that is not there has none."""
+    return _read_xcconfig(project, path, set())
+
+
+def _read_xcconfig(project: Project, path: str, seen: set[str]) -> dict[str, str]:
     if path not in project or path in seen or len(seen) > _MOST_INCLUDES:
         return {}
     seen.add(path)
@@ -244,7 +251,7 @@ def read_xcconfig(project: Project, path: str, seen: set[str] | None = None) -> 
     for line in project.read(path).decode("utf-8", "replace").splitlines():
         text = line.partition("//")[0].strip()
         if found := _INCLUDE.match(text):
-            settings |= read_xcconfig(project, join(parent(path), found[1]), seen)
+            settings |= _read_xcconfig(project, join(parent(path), found[1]), seen)
         elif found := _ASSIGNMENT.match(text):
             settings[found[1]] = found[2].strip().removesuffix(";").strip().strip('"')
     return settings
