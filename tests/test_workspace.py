@@ -24,6 +24,10 @@ from rivelt.workspace.record import Put, Record, records_of, taken_back
 names = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, max_size=20).filter(
     lambda name: not name.startswith("/") and ".." not in name.split("/") and not in_tool_folder(name)
 )
+# What it may name as edited: no hidden file, no script.
+edited = names.map(lambda name: f"{name.lstrip('.').replace('/.', '/')}.xml").filter(
+    lambda name: not name.startswith("/")
+)
 digests = st.text("0123456789abcdef", min_size=64, max_size=64)
 
 
@@ -42,7 +46,7 @@ puts = texts.map(Put.of)
     ),
     st.dictionaries(owners, st.dictionaries(names, digests, min_size=1, max_size=3), max_size=3),
     st.dictionaries(
-        owners, st.lists(st.builds(Record, names, texts, puts, texts, texts), min_size=1, max_size=3), max_size=3
+        owners, st.lists(st.builds(Record, edited, texts, puts, texts, texts), min_size=1, max_size=3), max_size=3
     ),
 )
 def test_a_lock_file_says_what_it_was_told(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
@@ -192,7 +192,17 @@ def sites_of(project: Project, root: Path, brief: Brief) -> dict[str, tuple[Site
         ]
         found[one.edition] = tuple(sites)
         taken |= {(site.target, site.name) for site in sites}
+    every = [site for sites in found.values() for site in sites]
+    found[""] = tuple(site for site in found[""] if not _is_spare(project, site, every))
     return found
+
+
+def _is_spare(project: Project, site: Site, every: Sequence[Site]) -> bool:
+    """Whether a site of the brief cannot be handled, and need not be: its editions decide on every variant of the app."""
+    if site.blocked is None or not site.names:
+        return False
+    beside = [one for one in every if one.target == site.target and one.names]
+    return len(beside) > 1 and not platform(site.target).views(project, site, beside)
 
 
 def _is_named(edition: Brief, site: Site) -> bool:

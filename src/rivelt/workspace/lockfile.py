@@ -30,6 +30,25 @@ _HEADER = (
     "# Each line stands for itself: in a merge conflict keep the lines of both sides, then run: rivelt apply",
 )
 _SHELVES = 64
+_SCRIPTS = (
+    ".sh",
+    ".bash",
+    ".zsh",
+    ".fish",
+    ".bat",
+    ".cmd",
+    ".ps1",
+    ".py",
+    ".rb",
+    ".pl",
+    ".js",
+    ".mjs",
+    ".ts",
+    ".yml",
+    ".yaml",
+)
+"""What is run by others than a build: no platform has Rivelt edit it, whatever a stranger's lock file says."""
+
 _Digest = Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}\\Z")]
 _Name = Annotated[str, msgspec.Meta(min_length=1, max_length=4096)]
 _Recipe = Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}( [a-z]+)?\\Z")]
@@ -202,7 +221,17 @@ def read_lock(data: bytes) -> Lock:
         if not _is_safe(path):
             message = f"the lock file names what Rivelt never writes to: {path}"
             raise BadInput(message, place=Place(LOCK_NAME), hint=hint)
+    odd = next((path for path in edited if not _is_edited(path)), None)
+    if odd is not None:
+        message = f"the lock file names an edit of what Rivelt never edits: {odd}"
+        raise BadInput(message, place=Place(LOCK_NAME), hint=hint)
     return lock
+
+
+def _is_edited(path: str) -> bool:
+    """Whether a path may be that of a file that Rivelt edits: not one in a hidden folder, and no script."""
+    parts = path.lower().split("/")
+    return not any(part.startswith(".") for part in parts) and "." in parts[-1] and not parts[-1].endswith(_SCRIPTS)
 
 
 def _is_safe(path: str) -> bool:

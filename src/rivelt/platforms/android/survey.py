@@ -14,7 +14,7 @@ from rivelt.platforms.android.make.method import choose_way
 from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.native.activity import INSTALL_CALL, ActivitySource
 from rivelt.platforms.android.native.build import BUILD_FILES, Build, read_build
-from rivelt.platforms.android.native.effective import NoLauncher, resolved, variants_of_site
+from rivelt.platforms.android.native.effective import NoLauncher, resolved, sets_with_launcher, variants_of_site
 from rivelt.platforms.android.native.leftovers import launch_items, reachable, unused_launch_images
 from rivelt.platforms.android.native.resources import Entry, Resources, resources_of
 from rivelt.platforms.android.native.source_sets import declared
@@ -36,10 +36,13 @@ def survey(project: Project, brief: Brief | None = None) -> list[AndroidSite]:
     modules = [_Module(project, folder, path, options, brief) for folder, path in _main_manifests(project)]
     found = [site for module in modules if (site := module.site()) is not None]
     # A manifest without a launcher is a part of something, unless there is nothing else.
-    sites = [site for site in found if not isinstance(site.blocked, NoLauncher)] or [
-        site for site in found if _declares_app(project, site)
-    ]
+    sites = [site for site in found if not _is_part(site)] or [site for site in found if _declares_app(project, site)]
     return [site for site in sites if not _is_stray(project, site)] or sites
+
+
+def _is_part(site: AndroidSite) -> bool:
+    """Whether it has no launcher, and nothing says that it is an app's."""
+    return isinstance(site.blocked, NoLauncher) and not site.blocked.is_app
 
 
 def _main_manifests(project: Project) -> list[tuple[str, str]]:
@@ -122,9 +125,19 @@ class _Module:
         )
         try:
             return self._described(blank)
+        except NoLauncher as error:
+            return replace(blank, blocked=self._without_launcher(blank, error))
         except RiveltError as error:
             place = self.brief.place("android.activity") if self.brief and error.place is None else None
             return replace(blank, blocked=error.at(place))
+
+    def _without_launcher(self, blank: AndroidSite, error: NoLauncher) -> NoLauncher:
+        """The error that the main manifest has no launcher; where flavours have one each, with what to do."""
+        names = sets_with_launcher(self.project, blank, variants_of_site(self.project, blank))
+        if names:
+            error.is_app = True
+            error.hint = f"The launcher starts activities of {listed(names)}: give each an edition, with source_set under [android]."
+        return error
 
     def _described(self, blank: AndroidSite) -> AndroidSite:
         variants = variants_of_site(self.project, blank)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from rivelt.errors import RiveltError
 from rivelt.plan.model import EditFile, WriteFile
 from rivelt.platforms.android.make.launch_theme import Theme
 from rivelt.platforms.android.make.manifest import main_manifest
@@ -46,6 +47,9 @@ def stand_in(
 
 def _shares_call(project: Project, site: AndroidSite, variant: Variant, variants: Variants) -> bool:
     """Whether the install call that a site needs is made in another variant too."""
-    view = resolved(project, site, variant.sets, variants.libraries, site.activity)
+    try:
+        view = resolved(project, site, variant.sets, variants.libraries, site.activity)
+    except RiveltError:  # that variant starts with another activity, or cannot be built
+        return False
     mine = {source.path for source in site.source.everywhere} if site.source else set()
     return view.source is not None and view.source.path in mine

@@ -82,15 +82,18 @@ def resolved(
 
 
 class NoLauncher(BadInput):
-    """The manifest declares no launcher activity, and nothing says that it is an app's."""
+    """The manifest declares no launcher activity. `is_app`: whether the build says that it is an app's."""
+
+    is_app = False
 
 
 def _with_one_launcher(manifest: Manifest, activity: str | None, *, is_application: bool) -> Manifest:
     at = Place(manifest.document.path, manifest.document.root.line)
     if manifest.launcher is None:
         hint = "Give the activity that starts the app an intent filter with MAIN and LAUNCHER."
-        kind = BadInput if is_application and manifest.application is not None else NoLauncher
-        raise kind("no activity of this manifest is started by the launcher", place=at, hint=hint)
+        error = NoLauncher("no activity of this manifest is started by the launcher", place=at, hint=hint)
+        error.is_app = is_application and manifest.application is not None
+        raise error
     names = ", ".join(one.written_name or "?" for one in manifest.launchers)
     if activity is not None:
         chosen = manifest.only(activity)
@@ -101,6 +104,17 @@ def _with_one_launcher(manifest: Manifest, activity: str | None, *, is_applicati
         hint = f'Choose one: activity = "{manifest.launchers[0].written_name}" under [android].'
         raise BadInput(f"the launcher starts several activities: {names}", place=at, hint=hint)
     return manifest
+
+
+def sets_with_launcher(project: Project, site: AndroidSite, variants: Variants) -> tuple[str, ...]:
+    """Return the source sets whose own manifest declares what the launcher starts, where the main one does not."""
+    namespace = site.build.namespace if site.build else None
+    sets = {one.name: one for variant in variants.every for one in variant.sets}
+    return tuple(
+        name
+        for name, one in sets.items()
+        if one.manifest in project and merged_manifest(project, (one.manifest,), namespace).launchers
+    )
 
 
 def _source(
