@@ -14,6 +14,8 @@ from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
+NAMESPACE = "http://schemas.android.com/apk/res/android"
+
 # Their real numbers lie in the range of the API level that brought them, by which the compiler versions styles.
 SYSTEM_ATTRIBUTES = {
     "theme": ("0x01010000", "reference"),

@@ -8,7 +8,8 @@ from pathlib import Path
 import pytest
 
 from aapt import SYSTEM_ATTRIBUTES, Table, compile_app
-from rivelt.platforms.android.native.resources import Device, Resources, android_colour
+from rivelt.platforms.android.native.qualifiers import Device
+from rivelt.platforms.android.native.resources import Resources, android_colour
 from rivelt.project.project import Project
 
 BACKGROUND, NAVIGATION_BAR, SPLASH_IMPRINT = (

@@ -8,7 +8,8 @@ import pytest
 
 from conftest import MANIFEST, STYLES, Command, small_android, write_tree
 from rivelt.platforms import platform
-from rivelt.platforms.android.native.resources import Device, Resources, parse_qualifiers
+from rivelt.platforms.android.native.qualifiers import Device, parse_qualifiers
+from rivelt.platforms.android.native.resources import Resources
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
 

@@ -13,11 +13,15 @@ from rivelt.edit.xml import parse_xml
 from rivelt.picture import Art
 from rivelt.pixels.canvas import draw
 from rivelt.platforms.android.make.vector_drawable import needs_new_features, vector_drawable
-from rivelt.platforms.android.native.resources import android_colour
+from rivelt.platforms.android.native.qualifiers import Device
+from rivelt.platforms.android.native.resources import Resources
+from rivelt.platforms.android.reader.values import Values
 from rivelt.platforms.android.reader.vector import read_vector
+from rivelt.project.project import Project
 from rivelt.units import PixelSize, Rect, Size
 
 SIDE = 288
+PHONE = Values(Project.of_files({}), Resources(), Device(30, False, 160, 360, 800))
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" width="120" height="100" viewBox="0 0 120 100">{}</svg>'
 STOPS = '<stop offset="0" stop-color="#C8452F"/><stop offset=".4" stop-color="#FFF" stop-opacity=".5"/><stop offset="1" stop-color="#12414F"/>'
 DRAWINGS = {
@@ -36,7 +40,7 @@ def apart(art: Art, box: Rect) -> float:
     outline = outline_of(art)
     assert not outline.unsupported
     text = vector_drawable(outline, SIDE, box, "a test")
-    picture = read_vector(parse_xml(text.encode(), "v.xml").root, android_colour, 30, "v.xml")
+    picture = read_vector(parse_xml(text.encode(), "v.xml").root, PHONE, "v.xml")
     assert picture.size == Size(SIDE, SIDE)
     canvas = PixelSize(SIDE, SIDE)
     source = draw(art, canvas, box).premultiply()

@@ -8,7 +8,6 @@ import os
 import signal
 import subprocess
 import sys
-import time
 import tomllib
 from importlib.resources import files
 from pathlib import Path
@@ -303,7 +302,6 @@ def test_apply_watches_the_brief_and_the_art(tmp_path: Path) -> None:
         (BRIEF.replace("#F3EBDD", "sandy"), "'sandy' is not a CSS colour"),
         (BRIEF, "edited"),
     ):
-        time.sleep(0.3)  # the watch begins a moment after it is said
         (root / "rivelt.toml").write_text(text)
         until("Changed: rivelt.toml")
         until("Ctrl-C ends it")

@@ -10,7 +10,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from aapt import DENSITIES, run
-from rivelt.platforms.android.native.resources import Device, Resources
+from rivelt.platforms.android.native.qualifiers import Device
+from rivelt.platforms.android.native.resources import Resources
 from rivelt.project.project import Project
 
 SUFFIXES = st.tuples(

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import TypeAlias
 
 from rivelt import opening
 from rivelt.brief.find import find_brief
@@ -14,13 +15,17 @@ from rivelt.errors import RiveltError
 _ART = {".svg", ".png", ".jpg", ".jpeg", ".webp", ".xml"}
 
 
-def wait_for_change(sources: Sequence[Path] = ()) -> list[str]:
-    """Wait until a brief or a file that it names is saved, and return the names of what was.
+Stamp: TypeAlias = tuple[int, int, int] | None
+"""What tells one version of a file from another: times in ns, and the size; None where there is no file."""
 
-    Only these are watched, not the project that apply writes to. While a brief has problems, its folder is watched.
+_LOOK_AGAIN_MS = 500
+
+
+def stamps(sources: Sequence[Path] = ()) -> dict[Path, Stamp]:
+    """Return the versions of the briefs and of the files that they name.
+
+    Only these are watched, not the project that apply writes to. While a brief has problems, the art in its folder is watched.
     """
-    from watchfiles import watch
-
     watched: set[Path] = set()
     for source in sources or [Path()]:
         file = source if source.is_file() else find_brief(source)
@@ -31,12 +36,30 @@ def wait_for_change(sources: Sequence[Path] = ()) -> list[str]:
         except RiveltError:
             if file is not None:
                 watched |= {resolved(path) for path in file.parent.iterdir() if path.suffix.lower() in _ART}
-    folders = {path.parent for path in watched if path.parent.is_dir()}
-    for changes in watch(*folders, recursive=False, raise_interrupt=True):
-        found = sorted({Path(path).name for _, path in changes if resolved(Path(path)) in watched})
+    return {path: _stamp(path) for path in watched}
+
+
+def wait_for_change(before: Mapping[Path, Stamp]) -> list[str]:
+    """Wait until one of the files has another version than `before`, and return the names of those that have.
+
+    A file that was saved after `before` was taken, and before this was called, counts: nothing is missed in between.
+    """
+    from watchfiles import watch
+
+    folders = {path.parent for path in before if path.parent.is_dir()}
+    for _ in watch(*folders, recursive=False, raise_interrupt=True, yield_on_timeout=True, rust_timeout=_LOOK_AGAIN_MS):
+        found = sorted({path.name for path, stamp in before.items() if _stamp(path) != stamp})
         if found:
             return found
     return []
+
+
+def _stamp(path: Path) -> Stamp:
+    try:
+        status = path.stat()
+    except OSError:
+        return None
+    return status.st_mtime_ns, status.st_ctime_ns, status.st_size
 
 
 def _named(brief: Brief) -> set[Path]:

@@ -84,10 +84,11 @@ class _Wanted(NamedTuple):
 
 def _again_and_again(briefs: Sequence[Path], work: Callable[[], int]) -> int:
     """Do the work now and after each change of the brief or the art; what goes wrong is told, and the watch goes on."""
-    from rivelt.watch import wait_for_change
+    from rivelt.watch import stamps, wait_for_change
 
     try:
         while True:
+            before = stamps(briefs)
             try:
                 work()
             except RiveltError as error:
@@ -95,7 +96,7 @@ def _again_and_again(briefs: Sequence[Path], work: Callable[[], int]) -> int:
             output.say()
             output.hint("Watching the brief and the art; Ctrl-C ends it.")
             output.flush()
-            changed = wait_for_change(briefs)
+            changed = wait_for_change(before)
             output.say(f"Changed: {', '.join(changed)}")
     except KeyboardInterrupt:
         output.say("Stopped watching.")

@@ -137,7 +137,8 @@ def _shown(subject: Subject[Site], scene: Scene) -> Iterator[ShownPicture]:
     for index, layer in enumerate(scene.layers):
         if isinstance(layer, Picture):
             size = layer.image.size
-            enlarged = layer.rect.width * scene.screen.scale / size.width if size else 0.0
+            shown = layer.tile.size if layer.tile else layer.rect.size
+            enlarged = shown.width * scene.screen.scale / size.width if size else 0.0
             behind = None if layer.rect.covers(frame, _TOLERANCE) else _behind(scene, index, layer)
             pixels = subject.evidence.sample(layer.image)
             yield ShownPicture(layer, scene.look, behind, enlarged, scene.screen.system, pixels)

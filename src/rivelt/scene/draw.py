@@ -8,7 +8,7 @@ from rivelt.art.source import read_art
 from rivelt.colour import Colour
 from rivelt.pixels.canvas import TRANSPARENT, decoded, draw, rasterised, resized
 from rivelt.pixels.type import text_svg
-from rivelt.scene.model import Fill, Layer, Picture, Scene, TextBox, Unknown
+from rivelt.scene.model import Fill, Layer, Picture, Scene, TextBox, Tile, Unknown
 from rivelt.units import Circle, PixelSize, Rect, round_half_up
 
 HATCH_PAPER = "#E9E4D9"
@@ -44,13 +44,42 @@ def _drawn(layer: Layer, size: PixelSize, scale: float) -> pyvips.Image:
 def _picture(layer: Picture, size: PixelSize, scale: float) -> pyvips.Image:
     rect = layer.rect.scaled(scale)
     if layer.image.is_vector:
-        return _clipped(draw(read_art(layer.image.data, "vector.svg"), size, rect), layer.clip, scale)
-    shown = PixelSize(max(1, round_half_up(rect.width)), max(1, round_half_up(rect.height)))
+        image = draw(
+            read_art(layer.image.data, "vector.svg"), size, _mirrored(rect, size) if layer.is_mirrored else rect
+        )
+        image = image.fliphor() if layer.is_mirrored else image
+        return _clipped(_painted(layer, image), layer.clip, scale)
+    one = Rect(0, 0, *layer.tile.size).scaled(scale) if layer.tile else rect
+    shown = PixelSize(max(1, round_half_up(one.width)), max(1, round_half_up(one.height)))
     image = resized(decoded(layer.image.data), shown)
+    image = _painted(layer, image.fliphor() if layer.is_mirrored else image)
+    if layer.tile is not None:
+        return _clipped(_tiled(image, layer.tile, size), layer.rect, scale)
     image = image.embed(
         round_half_up(rect.x), round_half_up(rect.y), *size, extend="background", background=TRANSPARENT
     )
     return _clipped(image, layer.clip, scale)
+
+
+def _mirrored(rect: Rect, size: PixelSize) -> Rect:
+    """Where a rectangle lies on a canvas whose left and right are changed."""
+    return Rect(size.width - rect.right, rect.y, *rect.size)
+
+
+def _tiled(image: pyvips.Image, tile: Tile, size: PixelSize) -> pyvips.Image:
+    """An image that fills a canvas from its corner on, as its modes say."""
+    extend = {"clamp": "copy", "repeat": "repeat", "mirror": "mirror"}
+    wide = image.embed(0, 0, size.width, image.height, extend=extend[tile.across])
+    return wide.embed(0, 0, *size, extend=extend[tile.down])
+
+
+def _painted(layer: Picture, image: pyvips.Image) -> pyvips.Image:
+    """The image in the one colour that it is tinted with, and as far as it is opaque."""
+    if layer.tint is None and layer.opacity == 1:
+        return image
+    colour = image[:3] if layer.tint is None else image[:3] * 0 + list(layer.tint[:3])
+    share = layer.opacity * (layer.tint.alpha / 255 if layer.tint else 1)
+    return colour.bandjoin(image[3] * share).rint().cast("uchar").copy(interpretation="srgb")
 
 
 def _clipped(image: pyvips.Image, clip: Circle | Rect | None, scale: float) -> pyvips.Image:

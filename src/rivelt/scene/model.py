@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from enum import Enum, auto
-from typing import TypeAlias
+from typing import Literal, TypeAlias
 
 from rivelt.colour import Colour
 from rivelt.picture import ImageFile
-from rivelt.units import LOOKS, Circle, Look, Rect
+from rivelt.units import LOOKS, Circle, Look, Rect, Size
 
 
 @dataclass(frozen=True)
@@ -57,17 +57,35 @@ class Fill:
     is_round: bool = False
 
 
+TileMode: TypeAlias = Literal["clamp", "repeat", "mirror"]
+"""How an image goes on beyond its edge: with the pixels of the edge, from its beginning again, or turned round."""
+
+
+@dataclass(frozen=True)
+class Tile:
+    """One of the images that fill a rectangle, side by side from the corner of the screen on."""
+
+    size: Size
+    across: TileMode
+    down: TileMode
+
+
 @dataclass(frozen=True)
 class Picture:
     """An image, stretched to `rect`; what lies outside `clip` (a circle, or a rectangle) is not shown.
 
-    A vector has no ties to other files. `source`: the file that it comes from.
+    A vector has no ties to other files. `source`: the file that it comes from. `tile`: it is not stretched but repeated. `tint`: the
+    one colour that it is painted in, as far as its own alpha covers. `opacity`: 0 to 1. `is_mirrored`: left and right are changed.
     """
 
     rect: Rect
     image: ImageFile
     source: str
     clip: Circle | Rect | None = None
+    tile: Tile | None = None
+    tint: Colour | None = None
+    opacity: float = 1.0
+    is_mirrored: bool = False
 
     @property
     def seen(self) -> Rect:

@@ -34,6 +34,7 @@ class Levels(Struct, frozen=True):
     lowest: int
     sized_layers: int
     light_status_bar: int
+    scale_level: int
     vector_gradients: int
     light_navigation_bar: int
     system_launch_screen: int
@@ -69,6 +70,14 @@ class VectorFacts(Struct, frozen=True):
     largest: int
 
 
+class ScreenClass(Struct, frozen=True):
+    """A class of screens by size, and the shortest sides that it asks for, in dp."""
+
+    name: str
+    longer: int
+    shorter: int
+
+
 class BackdropFacts(Struct, frozen=True):
     """A canvas for a class of screens (dp), the finest density made for it (dpi), and the smallest screen of the class (dp)."""
 
@@ -85,7 +94,7 @@ class AndroidFacts(Struct, frozen=True):
 
     library_themes: tuple[str, ...]
     qualifiers: dict[str, str]
-    set_aside: frozenset[str]
+    screen_classes: tuple[ScreenClass, ...]
     densities: dict[str, int]
     named_densities: dict[str, int]
     optional_densities: dict[str, int]

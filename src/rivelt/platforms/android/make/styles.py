@@ -11,7 +11,8 @@ from rivelt.plan.model import EditFile, WriteFile
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.make.launch_theme import Folder, Theme
 from rivelt.platforms.android.names import is_generated
-from rivelt.platforms.android.native.resources import NIGHT, VERSION, Entry, Resources
+from rivelt.platforms.android.native.qualifiers import NIGHT, VERSION
+from rivelt.platforms.android.native.resources import Entry, Resources
 from rivelt.platforms.android.native.theme import LAUNCH_ITEM, LIBRARY_THEME, POST_LAUNCH, WINDOW_BACKGROUND, device_at
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent

@@ -1,4 +1,4 @@
-"""An app's resources as Android sees them: qualifiers, best match, styles and references.
+"""An app's resources as Android sees them: the best match, styles and references.
 
 Rules: https://developer.android.com/guide/topics/resources/providing-resources
 """
@@ -8,12 +8,19 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import NamedTuple
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
 from rivelt.errors import BadInput
-from rivelt.platforms.android.facts import android_facts
+from rivelt.platforms.android.native.qualifiers import (
+    DENSITY,
+    Device,
+    Qualifier,
+    Rank,
+    density_of,
+    parse_qualifiers,
+    rank,
+)
 from rivelt.project.project import Project, remembered
 
 TYPED_FOLDERS = frozenset(
@@ -21,62 +28,6 @@ TYPED_FOLDERS = frozenset(
 )
 MAX_REFERENCES = 50
 """A chain of references or parents longer than this goes in a circle."""
-
-
-@dataclass(frozen=True)
-class Device:
-    """The configuration that resources are chosen for. Sizes in dp, portrait; `density` in dpi."""
-
-    version: int
-    is_night: bool
-    density: int
-    width: float
-    height: float
-
-
-class Qualifier(NamedTuple):
-    """One qualifier of a folder name: its kind (a key of `qualifiers` in `facts.toml`), and its value."""
-
-    kind: str
-    value: str | int
-
-
-VERSION, NIGHT, DENSITY = "version", "night", "density"
-"""The kinds of qualifiers that others ask for."""
-
-
-def parse_qualifiers(text: str) -> tuple[Qualifier, ...] | None:
-    """The qualifiers of a folder name after its type ("night-v31"); None when one is unknown: Android ignores the folder."""
-    if not text:
-        return ()
-    merged = re.sub(r"(?<![a-z])([a-z]{2,3})-r([A-Z]{2})(?=-|$)", r"\1+\2", text)  # a locale is one qualifier
-    qualifiers = []
-    for part in merged.split("-"):
-        for kind, pattern in android_facts().qualifiers.items():
-            if found := re.fullmatch(pattern, part):
-                number = next((group for group in found.groups() if group), None) if found.re.groups else None
-                qualifiers.append(Qualifier(kind, int(number) if number else part))
-                break
-        else:
-            return None
-    return tuple(qualifiers)
-
-
-def _contradicts(qualifier: Qualifier, device: Device) -> bool:
-    kind, value = qualifier
-    if isinstance(value, int):
-        smallest = min(device.width, device.height)
-        have = {"smallest_width": smallest, "width": device.width, "height": device.height, VERSION: device.version}
-        return value > have[kind]
-    match kind:
-        case "country" | "network" | "language" | "mode":  # no operator, no language of its own, no car: the plain case
-            return True
-        case "orientation":
-            return value == ("land" if device.height >= device.width else "port")
-        case "night":
-            return (value == "night") != device.is_night
-        case _:
-            return value in android_facts().set_aside
 
 
 @dataclass(frozen=True)
@@ -90,10 +41,7 @@ class Entry:
     @property
     def density(self) -> int | None:
         """The dpi its folder is for: None for nodpi and anydpi, 160 when the folder does not say."""
-        value = next((str(value) for kind, value in self.qualifiers if kind == DENSITY), "mdpi")
-        facts = android_facts()
-        named = facts.densities | facts.optional_densities | facts.named_densities
-        return named.get(value) or (int(value[:-3]) if value[:-3].isdigit() else None)
+        return density_of(self.qualifiers)
 
     @property
     def names_density(self) -> bool:
@@ -158,19 +106,13 @@ class Resources:
         return self.entries.get((kind, name), [])
 
     def best(self, type_: str, name: str, device: Device) -> Entry | None:
-        """The definition that Android would choose."""
-        fitting = [
-            entry for entry in self.defined(type_, name) if not any(_contradicts(q, device) for q in entry.qualifiers)
-        ]
-        for kind in android_facts().qualifiers:
-            if kind == DENSITY:
-                fitting = _nearest_density(fitting, device.density) if fitting else []
-                continue
-            having = [(entry, value) for entry in fitting for its, value in entry.qualifiers if its == kind]
-            if having:
-                largest = max((value for _, value in having if isinstance(value, int)), default=None)
-                fitting = [entry for entry, value in having if largest is None or value == largest]
-        return fitting[0] if fitting else None
+        """Return the definition that Android would choose; None when none fits."""
+        best: tuple[Rank, Entry] | None = None
+        for entry in self.defined(type_, name):
+            found = rank(entry.qualifiers, device)
+            if found is not None and (best is None or found > best[0]):
+                best = (found, entry)
+        return best[1] if best else None
 
     def style(self, name: str, device: Device) -> StyleItems | None:
         """A style with all it inherits, `name` -> (value, path of its file); None when the app does not define it."""
@@ -226,17 +168,6 @@ def _colour_or_none(value: str, source: str) -> tuple[Colour, str] | None:
         return android_colour(value), source
     except ValueError:
         return None
-
-
-def _nearest_density(entries: list[Entry], wanted: int) -> list[Entry]:
-    any_density = [entry for entry in entries if entry.has_any_density]
-    if any_density:
-        return any_density
-    # The nearest that is not smaller, else the largest; nodpi counts as the screen's own.
-    known = {entry.density or wanted for entry in entries}
-    larger = [density for density in known if density >= wanted]
-    best = min(larger) if larger else max(known)
-    return [entry for entry in entries if (entry.density or wanted) == best]
 
 
 def style_parent(style: Node) -> str | None:

@@ -8,15 +8,9 @@ from dataclasses import dataclass
 from rivelt.edit.xml import Node
 from rivelt.errors import Place
 from rivelt.platforms.android.facts import BASE_DPI, android_facts
-from rivelt.platforms.android.native.resources import (
-    NIGHT,
-    VERSION,
-    Device,
-    Entry,
-    Resources,
-    resources_of,
-    split_reference,
-)
+from rivelt.platforms.android.native.qualifiers import NIGHT, VERSION, Device
+from rivelt.platforms.android.native.platform import platform_theme
+from rivelt.platforms.android.native.resources import Entry, Resources, StyleItems, resources_of, split_reference
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project, remembered
 
@@ -128,6 +122,23 @@ class LaunchTheme:
         """The files of a drawable that a value names."""
         reference = split_reference(value)
         return [entry for entry in self.resources.defined(*reference) if entry.node is None] if reference else []
+
+
+def theme_items(resources: Resources, theme: str, device: Device) -> StyleItems:
+    """Return all that a theme (`@style/Launch`, `@android:style/Theme.Light`) sets on a device, what the platform's themes set included.
+
+    A value of the platform names its theme instead of a file. `missing_parent`: where the chain of parents leaves the project, and the
+    platform; the name of the theme itself, when it is not there.
+    """
+    reference = split_reference(theme)
+    if reference is None or reference[0] not in {"style", "android:style"}:
+        return StyleItems({}, theme or "the system's default theme")
+    style = resources.style(reference[1], device) if reference[0] == "style" else None
+    missing = style.missing_parent if style else reference[0].removesuffix("style") + reference[1]
+    items = dict(style.items) if style else {}
+    for name, value in platform_theme(missing or "", device.version).items():
+        items.setdefault(name, (value, missing or ""))
+    return StyleItems(items, missing)
 
 
 @remembered

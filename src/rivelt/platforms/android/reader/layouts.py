@@ -10,7 +10,8 @@ from dataclasses import dataclass
 
 from rivelt.edit.xml import Node
 from rivelt.platforms.android.native.manifest import attribute
-from rivelt.platforms.android.reader.drawables import Drawables, by_gravity
+from rivelt.platforms.android.reader.drawables import Drawables
+from rivelt.platforms.android.reader.geometry import by_gravity, gravity_words
 from rivelt.scene.model import Layer, Unknown
 from rivelt.units import Rect, Size, centred, contain
 
@@ -65,10 +66,12 @@ class Layouts:
         size = self._size(node, inner) if inner is not None else None
         if inner is None or size is None or right is None or down is None:
             return None
-        words = set((attribute(node, "layout_gravity") or "").split("|"))
-        words |= set() if words & {"left", "right", "start", "end", "center", "center_horizontal"} else {"left"}
+        words = gravity_words(
+            attribute(node, "layout_gravity") or "", is_right_to_left=self.drawables.device.is_right_to_left
+        )
+        words |= set() if words & {"left", "right", "center", "center_horizontal"} else {"left"}
         words |= set() if words & {"top", "bottom", "center", "center_vertical"} else {"top"}
-        rect = by_gravity(size, inner, words)
+        rect = by_gravity(*size, inner, words, self.drawables.values.trimmed)
         return Rect(rect.x + right, rect.y + down, *rect.size)
 
     def _size(self, node: Node, frame: Rect) -> Size | None:

@@ -58,6 +58,34 @@ def nine_patch_svg(data: bytes, frame: Rect, pixels_per_dp: float) -> str | None
     return f'<svg xmlns="http://www.w3.org/2000/svg" {size}>{"".join(cells)}</svg>'
 
 
+def nine_patch_padding(data: bytes) -> tuple[int, int, int, int]:
+    """Return what the marks on the right and at the bottom leave free on the left, top, right and bottom, in pixels of the bitmap.
+
+    Where nothing is marked there, what stretches counts.
+
+    Raises:
+        BadInput: the bitmap is broken, or too large.
+    """
+    art = read_art(data, "nine-patch.png")
+    width, height = (round(side) for side in art.size)
+    pixels = draw(art, PixelSize(width, height), Rect(0, 0, width, height)).numpy()
+
+    def free(marks: list[bool]) -> tuple[int, int] | None:
+        return (marks.index(True), marks[::-1].index(True)) if any(marks) else None
+
+    def is_black(x: int, y: int) -> bool:
+        return tuple(int(channel) for channel in pixels[y, x]) == _BLACK
+
+    across = free([is_black(x, height - 1) for x in range(1, width - 1)]) or free(
+        [is_black(x, 0) for x in range(1, width - 1)]
+    )
+    down = free([is_black(width - 1, y) for y in range(1, height - 1)]) or free(
+        [is_black(0, y) for y in range(1, height - 1)]
+    )
+    (left, right), (top, bottom) = across or (0, 0), down or (0, 0)
+    return left, top, right, bottom
+
+
 def _bands(marks: Sequence[bool]) -> list[Band]:
     found: list[Band] = []
     at = 1

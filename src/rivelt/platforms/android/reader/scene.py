@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from rivelt.errors import RiveltError
-from rivelt.picture import ImageFile
 from rivelt.platforms.android.facts import BASE_DPI, android_facts
 from rivelt.platforms.android.native.effective import manifest_of
-from rivelt.platforms.android.native.resources import Device, Resources, resources_of, split_reference
+from rivelt.platforms.android.native.qualifiers import Device
+from rivelt.platforms.android.native.resources import Resources, resources_of, split_reference
 from rivelt.platforms.android.native.theme import (
     DISC,
     GROUND,
@@ -17,8 +17,9 @@ from rivelt.platforms.android.native.theme import (
     LIBRARY_THEME,
     LIBRARY_THEME_WITH_DISC,
     WINDOW_BACKGROUND,
+    theme_items,
 )
-from rivelt.platforms.android.reader.drawables import Drawables
+from rivelt.platforms.android.reader.drawables import Drawables, cut
 from rivelt.platforms.android.reader.layouts import Layouts
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
@@ -109,13 +110,8 @@ class _Reader:
 
     def _use(self, theme: str | None) -> None:
         """Work with a theme's items from here on."""
-        reference = split_reference(theme or "")
-        if reference and reference[0] == "style":
-            style = self._resources.style(reference[1], self._device)
-            self._theme = dict(style.items) if style else {}
-            self._missing_parent = style.missing_parent if style else reference[1]
-        else:
-            self._missing_parent = theme or "the system's default theme"
+        style = theme_items(self._resources, theme or "", self._device)
+        self._theme, self._missing_parent = dict(style.items), style.missing_parent
         self._drawables = replace(self._drawables, theme=self._theme)
 
     @property
@@ -198,14 +194,8 @@ class _Reader:
         square = centred(Size(side, side), frame)
         layers: list[Layer] = []
         for layer in self._drawables.layers(icon, square, icon):
-            if isinstance(layer, Picture) and is_adaptive:
-                layers.append(replace(layer, clip=mask))
-            elif isinstance(layer, Fill):
-                layers.append(_cut_fill(layer, mask))
-            elif isinstance(layer, Unknown):
-                layers.append(Unknown(mask.box, layer.reason, is_round=True))
-            else:
-                layers.append(layer)
+            is_whole = isinstance(layer, Picture) and not is_adaptive
+            layers.append(layer if is_whole else cut(layer, mask))
         return layers
 
     def _icon_on_ground(self) -> tuple[list[Layer], Circle]:
@@ -217,14 +207,9 @@ class _Reader:
         layers: list[Layer] = [self._ground(frame), *([disc] if disc else [])]
         icon = self._item(ICON)
         square = centred(Size(facts.side, facts.side), frame)
-        for layer in self._drawables.layers(icon[0], square, icon[1]) if icon else ():
-            if isinstance(layer, Picture):
-                # An icon that is one image is stretched to the square; the layers of a list keep their places in it.
-                layers.append(replace(layer, clip=mask))
-            elif isinstance(layer, Fill):
-                layers.append(_cut_fill(layer, mask))
-            elif isinstance(layer, Unknown):
-                layers.append(Unknown(mask.box, layer.reason, is_round=True))
+        # An icon that is one image is stretched to the square; the layers of a list keep their places in it.
+        drawn = self._drawables.layers(icon[0], square, icon[1]) if icon else ()
+        layers += [cut(layer, mask) for layer in drawn]
         return layers, mask
 
     def _disc(self) -> Layer | None:
@@ -260,11 +245,3 @@ class _Reader:
         )
         drawn = self._drawables.layers(item[0], box, item[1])
         layers += [replace(layer, rect=box) if isinstance(layer, Picture) else layer for layer in drawn]
-
-
-def _cut_fill(fill: Fill, mask: Circle) -> Picture:
-    """A colour with all that lies outside a circle cut away."""
-    size = f'width="{fill.rect.width:g}" height="{fill.rect.height:g}"'
-    paint = f'fill="{fill.colour.hex[:7]}" fill-opacity="{fill.colour.alpha / 255:g}"'
-    svg = f'<svg xmlns="http://www.w3.org/2000/svg" {size}><rect {size} {paint}/></svg>'
-    return Picture(fill.rect, ImageFile(svg.encode()), fill.source, clip=mask)

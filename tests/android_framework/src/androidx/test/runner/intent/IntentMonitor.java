@@ -1,0 +1,3 @@
+package androidx.test.runner.intent;
+
+public interface IntentMonitor {}

@@ -1,0 +1,3 @@
+package androidx.test.runner.lifecycle;
+
+public interface ApplicationLifecycleMonitor {}

@@ -1,0 +1,3 @@
+package androidx.test.runner.lifecycle;
+
+public enum ApplicationStage { PRE_ON_CREATE, CREATED }

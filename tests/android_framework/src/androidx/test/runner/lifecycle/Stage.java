@@ -1,0 +1,3 @@
+package androidx.test.runner.lifecycle;
+
+public enum Stage { PRE_ON_CREATE, CREATED, STARTED, RESUMED, PAUSED, STOPPED, RESTARTED, DESTROYED }
