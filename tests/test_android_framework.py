@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+import tomllib
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -14,7 +16,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import aapt
-from android_framework.judge import Framework, Linker, Phone, Question, missing
+from android_framework import tables, trees
+from android_framework.judge import DRAWN_FROM, Drawing, Framework, Linker, Phone, Question, levels, missing
 from rivelt.platforms.android.native.qualifiers import Device
 from rivelt.platforms.android.native.resources import Resources
 from rivelt.platforms.android.native.theme import theme_items
@@ -102,7 +105,7 @@ def picture(path: Path) -> np.ndarray[Any, Any]:
 # The best match
 
 PARTS = (
-    ("", "de", "en", "en-rGB", "ar", "ar-rEG", "zh-rTW", "b+zh+Hant", "b+sr+Latn"),
+    ("", "de", "en", "en-rUS", "de-rAT", "ar", "ar-rEG", "zh-rTW", "b+zh+Hant", "b+sr+Latn"),
     ("", "ldrtl", "ldltr"),
     ("", "sw320dp", "sw360dp", "sw600dp"),
     ("", "w360dp", "w400dp", "w820dp"),
@@ -123,10 +126,12 @@ PARTS = (
 
 
 @st.composite
-def folders(draw: st.DrawFn) -> str:
-    """The qualifiers of a folder: two or three of the kinds, in their order."""
-    kinds = draw(st.lists(st.integers(0, len(PARTS) - 1), min_size=1, max_size=3, unique=True))
-    return "-".join(draw(st.sampled_from(PARTS[kind][1:])) for kind in sorted(kinds))
+def folders(draw: st.DrawFn) -> list[str]:
+    """The qualifiers of folders that compete: all of the same few kinds, in their order."""
+    kinds = sorted(draw(st.lists(st.integers(0, len(PARTS) - 1), min_size=1, max_size=3, unique=True)))
+    names = st.tuples(*(st.sampled_from(PARTS[kind]) for kind in kinds))
+    found = {"-".join(part for part in name if part) for name in draw(st.lists(names, min_size=2, max_size=9))}
+    return sorted(found - {""})
 
 
 PHONES = st.builds(
@@ -135,14 +140,14 @@ PHONES = st.builds(
     density=st.sampled_from([120, 160, 213, 240, 280, 320, 400, 420, 480, 560, 640]),
     width=st.sampled_from([320, 360, 411, 600, 800, 1280]),
     height=st.sampled_from([426, 470, 480, 640, 731, 800, 1280]),
-    locale=st.sampled_from(["en-US", "en-GB", "de-DE", "ar-EG", "zh-TW", "zh-CN", "sr-RS", "fr-FR"]),
+    locale=st.sampled_from(["en-US", "en-GB", "de-DE", "de-AT", "ar-EG", "zh-TW", "zh-CN", "sr-RS", "fr-FR"]),
     mode=st.sampled_from([1, 1, 1, 3, 4, 6]),
     round=st.booleans(),
 )
 
 
 @settings(parent=EXAMPLES, max_examples=60)
-@given(names=st.lists(folders(), min_size=1, max_size=9, unique=True), phones=st.lists(PHONES, min_size=6, max_size=6))
+@given(names=folders(), phones=st.lists(PHONES, min_size=6, max_size=6))
 def test_the_best_match(framework: Framework, linker: Linker, names: list[str], phones: list[Phone]) -> None:
     texts = {f"values-{name}": f"#FF{index:06X}" for index, name in enumerate(names)} | {"values": "#FFABCDEF"}
     files: Files = {f"{k}/c.xml": f'<resources><color name="c">{v}</color></resources>' for k, v in texts.items()}
@@ -156,3 +161,206 @@ def test_the_best_match(framework: Framework, linker: Linker, names: list[str], 
         expected = answer["values"]["@color/c"]["colour"]
         got = ours[0].hex.upper() if ours else None
         assert got == "#" + expected[3:], (names, question.device, question.level)
+
+
+# Themes
+
+STYLES = ("Launch", "Launch.Dark", "Base", "Base.Launch")
+PARENTS = (
+    "@android:style/Theme.Black.NoTitleBar",
+    "@android:style/Theme.Material.Light.NoActionBar",
+    "@android:style/Theme.Holo.Light",
+    "@android:style/Theme.Translucent.NoTitleBar",
+    "@android:style/Theme.Material",
+)
+ITEMS = {
+    "android:windowBackground": ("#FF112233", "@color/ground", "?attr/tone", "@android:color/holo_blue_dark"),
+    "android:statusBarColor": ("#FF445566", "@color/ground", "?android:attr/colorBackground"),
+    "android:navigationBarColor": ("#FF445577", "@android:color/white"),
+    "android:windowIsTranslucent": ("true", "false"),
+    "tone": ("#FF778899", "@color/ground", "@android:color/background_dark"),
+}
+
+
+@st.composite
+def style_files(draw: st.DrawFn) -> Files:
+    """Styles in several folders, each with a parent by name, by its dots, or with none; all are defined once without qualifiers."""
+    files: Files = {
+        "values/common.xml": '<resources><attr name="tone" format="color|reference"/><color name="ground">#FFF3EBDD</color></resources>',
+        "values-night/common.xml": '<resources><color name="ground">#FF13212B</color></resources>',
+    }
+    for folder in ("values", *draw(st.sets(st.sampled_from(["values-night", "values-v29", "values-night-v31"])))):
+        parts = []
+        for index, name in enumerate(STYLES):
+            if folder != "values" and draw(st.booleans()):
+                continue
+            implied = "." in name and draw(st.booleans())
+            parent = "" if implied else f' parent="{draw(st.sampled_from(("", *PARENTS, *STYLES[index + 1 :])))}"'
+            items = draw(st.dictionaries(st.sampled_from(sorted(ITEMS)), st.integers(0, 3), max_size=3))
+            shown = "".join(
+                f'<item name="{key}">{ITEMS[key][at % len(ITEMS[key])]}</item>' for key, at in items.items()
+            )
+            parts.append(f'<style name="{name}"{parent}>{shown}</style>')
+        files[f"{folder}/styles.xml"] = f"<resources>{''.join(parts)}</resources>"
+    return files
+
+
+@settings(parent=EXAMPLES, max_examples=25)
+@given(files=style_files(), nights=st.lists(st.booleans(), min_size=5, max_size=5))
+def test_themes(framework: Framework, linker: Linker, files: Files, nights: list[bool]) -> None:
+    package = linker.link(files)
+    names = {name: f"?{'' if ':' in name else 'attr/'}{name.replace(':', ':attr/')}" for name in ITEMS}
+    asked = [
+        Question(package, level, Phone(night=night), f"@style/{style}", list(names.values()))
+        for level, night in zip((23, 28, 30, 31, levels()[-1]), nights, strict=True)
+        for style in STYLES
+    ]
+    for question, answer in zip(asked, framework.ask(asked), strict=True):
+        drawables = Ours.of(files, device_of(question.device, question.level), question.theme).drawables
+        for name, reference in names.items():
+            theirs = answer["values"][reference] or {}
+            ours = drawables.theme.get(name)
+            if name == "android:windowIsTranslucent":
+                assert (ours is not None and ours[0] == "true") == bool(theirs.get("number")), (files, question)
+            elif "colour" in theirs:
+                colour = drawables.colour(reference)
+                shown = f"#{colour[0].alpha:02X}{colour[0].hex[1:7].upper()}" if colour else None
+                assert shown == theirs["colour"], (files, question, name)
+            elif not theirs:
+                assert ours is None or drawables.colour(reference) is None, (files, question, name)
+
+
+def test_what_the_table_says_of_the_platforms_own_themes(framework: Framework, linker: Linker, tmp_path: Path) -> None:
+    package = linker.link({"values/a.xml": '<resources><color name="a">#FFF</color></resources>'})
+    some = (23, 28, 31, levels()[-1])
+    found = tables.asked(framework, package, tmp_path, every=7, at=some)
+    written = tomllib.loads(tables.OUT.read_text())
+    for kind in ("themes", "colours"):
+        for level in some:
+            for name, expected in found[kind].items():
+                assert tables.at_level(written[kind][name], level) == tables.at_level(expected, level), (name, level)
+
+
+# Drawables
+
+
+@pytest.mark.parametrize("seed", [1, 3, 6])
+def test_drawables(framework: Framework, linker: Linker, tmp_path: Path, seed: int) -> None:
+    """Random drawables, one in the other: their natural sizes are the same, and what is drawn is the same to less than 1 of 255."""
+    drawer = trees.Drawer(seed)
+    names = [f"drawable/d{number}.xml" for number in range(40)]
+    files = {**trees.common(), **{name: drawer.file() for name in names}}
+    package = linker.link(files)
+    width, height = 300, 500
+    asked = [
+        Question(
+            package,
+            level,
+            Phone(density=320, width=width // 2, height=height // 2, locale=locale),
+            "@style/Launch",
+            drawings=[
+                Drawing(f"@{name[:-4]}", width, height, str(tmp_path / f"{level}-{number}.png"))
+                for number, name in enumerate(names)
+            ],
+        )
+        for level, locale in ((DRAWN_FROM, "en-US"), (31, "ar-EG"), (34, "de-DE"))
+    ]
+    known = 0
+    for question, answer in zip(asked, framework.ask(asked), strict=True):
+        for drawing, theirs in zip(question.drawings, answer["drawn"], strict=True):
+            if "error" in theirs:  # the framework itself does not load it
+                continue
+            device = device_of(question.device, question.level)
+            drawn, unknown = Ours.of(files, device, question.theme).drawn(drawing.value, width, height)
+            if unknown:
+                continue
+            known += 1
+            natural = Ours.of(files, device, question.theme).drawables.natural(drawing.value)
+            pixels = [-1 if side is None else round(side * 2) for side in natural]
+            where = (question.level, files[f"{drawing.value[1:]}.xml"])
+            assert pixels == [theirs["width"], theirs["height"]], where
+            assert apart(drawn, picture(Path(drawing.png))) < 1, where
+    assert known > 0.8 * len(names) * len(asked)
+
+
+@pytest.mark.parametrize(
+    ("text", "level", "reason"),
+    [
+        ('<bitmap {} android:src="@drawable/d"/>', 34, "is no bitmap"),
+        ('<layer-list {}><item android:drawable="@drawable/d"/></layer-list>', 34, "refers to itself"),
+        ('<layer-list {}><item android:drawable="@drawable/gone"/></layer-list>', 0, "is not in the project"),
+        ('<selector {}><item android:color="@color/d"/></selector>', 34, ""),
+    ],
+)
+def test_what_crashes_an_app_is_not_drawn(
+    framework: Framework, linker: Linker, tmp_path: Path, text: str, level: int, reason: str
+) -> None:
+    kind = "color" if "@color/d" in text else "drawable"
+    files: Files = {f"{kind}/d.xml": text.format(NS)}
+    value = f"@{kind}/d"
+    if level:
+        question = Question(linker.link(files), level, drawings=[Drawing(value, 20, 20, str(tmp_path / "d.png"))])
+        assert "error" in framework.ask([question])[0]["drawn"][0]
+    _, unknown = Ours.of(files, Device(34, False, 320, 360, 800)).drawn(value, 20, 20)
+    assert unknown
+    assert reason in unknown[0]
+
+
+# What apply writes
+
+LIBRARY = f"""<resources>
+  <attr name="windowSplashScreenBackground" format="color"/><attr name="windowSplashScreenAnimatedIcon" format="reference"/>
+  <attr name="windowSplashScreenAnimationDuration" format="integer"/><attr name="postSplashScreenTheme" format="reference"/>
+  <attr name="windowSplashScreenIconBackgroundColor" format="color"/>
+  <style name="Theme.SplashScreen" parent="@android:style/Theme.Material.NoActionBar"/>
+  <style name="Theme.SplashScreen.IconBackground" parent="Theme.SplashScreen"/>
+  {"".join(f'<style name="{name}" parent="@android:style/Theme.Material.Light"/>' for name in aapt.LIBRARY_STYLES if "SplashScreen" not in name)}
+  {"".join(f'<attr name="{name}" format="{kind}"/>' for name, kind in aapt.LIBRARY_ATTRIBUTES.items() if "plashScreen" not in name)}
+</resources>"""
+
+
+def test_the_demos_launch_screen(applied: Path, framework: Framework, linker: Linker, tmp_path: Path) -> None:
+    """Every drawable of the launch theme, in both looks, from the same file and with the same pixels."""
+    res = applied / "android/app/src/main/res"
+    files: Files = {path.relative_to(res).as_posix(): path.read_bytes() for path in res.rglob("*") if path.is_file()}
+    package = linker.link({**files, "values/library_stub.xml": LIBRARY})
+    screen, side, imprint = (1080, 2400), (864, 864), (600, 240)
+    asked = [
+        Question(
+            package,
+            level,
+            Phone(night=night),
+            "@style/rivelt_launch",
+            [value for value, _ in shown],
+            [
+                Drawing(value, *size, str(tmp_path / f"{level}{night}{number}.png"))
+                for number, (value, size) in enumerate(shown)
+            ],
+        )
+        for level in levels()[1:]
+        for night in (False, True)
+        for shown in [
+            [
+                ("@drawable/rivelt_mark", side),
+                ("@drawable/rivelt_imprint", imprint),
+                ("@color/rivelt_ground", (9, 9)),
+                *([("?android:attr/windowBackground", screen)] if level < 31 else []),
+                *([("?android:attr/windowSplashScreenBrandingImage", imprint)] if level >= 31 else []),
+            ]
+        ]
+    ]
+    compared = 0
+    for question, answer in zip(asked, framework.ask(asked), strict=True):
+        ours = Ours.of(files, device_of(question.device, question.level), question.theme).drawables
+        for drawing, theirs in zip(question.drawings, answer["drawn"], strict=True):
+            assert "error" not in theirs, (question, theirs)
+            file = (answer["values"][drawing.value] or {}).get("file")
+            entry = ours.values.entry(drawing.value)
+            if file is not None and entry is not None:
+                folder, name = file.split("/")[1:]
+                assert entry.path.split("/")[1:] == [re.sub("-v([48]|13|17|21)$", "", folder), name], question
+            drawn, unknown = Ours(ours).drawn(drawing.value, drawing.width, drawing.height)
+            assert not unknown
+            assert apart(drawn, picture(Path(drawing.png))) < 1, (question.level, drawing)
+            compared += 1
+    assert compared == len(asked) * 4

@@ -9,7 +9,7 @@ import re
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -97,15 +97,26 @@ def flat(path: Path) -> str:
     return f"#{alpha:02X}{red:02X}{green:02X}{blue:02X}"
 
 
-def table(framework: Framework, package: str, work: Path) -> str:
-    """Return the text of the table."""
+def at_level(value: Any, level: int) -> Any:
+    """Return what a value of the table is at a level; a table of values for a table."""
+    if isinstance(value, dict):
+        return {name: at_level(inner, level) for name, inner in value.items()}
+    return next((changed for since, changed in reversed(value) if since <= level), value[0][1])
+
+
+def asked(
+    framework: Framework, package: str, work: Path, every: int = 1, at: Sequence[int] = ()
+) -> dict[str, dict[str, Any]]:
+    """Return the table as the framework of this machine gives it: the levels at which each value begins.
+
+    `every`: how many themes are passed over for one that is asked for, and one more. `at`: the levels to ask; all when empty.
+    """
+    at = at or levels()
     themes = [
         name.replace("_", ".")
         for name in names("style")
         if re.match("Theme(_|$)", name) and "DeviceDefault" not in name
     ]
-    colours = names("color")
-    lines = [HEAD.format(levels=", ".join(map(str, levels())), first=levels()[0])]
     values = [f"?android:attr/{name}" for name in (*COLOURS, *FLAGS, WINDOW)]
     questions = [
         Question(
@@ -116,12 +127,11 @@ def table(framework: Framework, package: str, work: Path) -> str:
             values,
             [Drawing("?android:attr/windowBackground", 4, 4, str(work / f"{theme}-{level}.png"))],
         )
-        for theme in themes
-        for level in levels()
+        for theme in themes[::every]
+        for level in at
     ]
-    answers = framework.ask(questions)
     by_theme: dict[str, dict[str, dict[int, Any]]] = {theme: {} for theme in themes}
-    for question, answer in zip(questions, answers, strict=True):
+    for question, answer in zip(questions, framework.ask(questions), strict=True):
         if "error" in answer:
             continue
         theme = question.theme.rpartition("/")[2]
@@ -134,31 +144,38 @@ def table(framework: Framework, package: str, work: Path) -> str:
             found[WINDOW] = FLAT[given[WINDOW]["resource"]]
         for name, value in found.items():
             by_theme[theme].setdefault(name, {})[question.level] = value
-    lines += theme_lines(by_theme)
-    lines += ["[colours]"]
-    questions = [Question(package, level, values=[f"@android:color/{name}" for name in colours]) for level in levels()]
+    return {"themes": dict(_said(by_theme)), "colours": dict(_colours(framework, package, at))}
+
+
+def _said(themes: Mapping[str, Mapping[str, Mapping[int, Any]]]) -> Iterator[tuple[str, Any]]:
+    """What themes set. A value that nothing sets is left out, and a theme that sets none."""
+    for theme, values in themes.items():
+        listed = {name: changes(found) for name, found in values.items()}
+        shown = {name: found for name, found in listed.items() if [value for _, value in found] not in ([""], [False])}
+        if shown:
+            yield theme, shown
+
+
+def _colours(framework: Framework, package: str, at: Sequence[int]) -> Iterator[tuple[str, Any]]:
+    colours = [name for name in names("color") if not name.startswith("system_")]  # those come from the wallpaper
+    questions = [Question(package, level, values=[f"@android:color/{name}" for name in colours]) for level in at]
     answers = framework.ask(questions)
     for name in colours:
         by_level = {
             question.level: (answer["values"][f"@android:color/{name}"] or {}).get("colour", "")
             for question, answer in zip(questions, answers, strict=True)
         }
-        if any(by_level.values()) and not name.startswith("system_"):  # those are taken from the user's wallpaper
-            lines.append(f"{name} = {written(changes(by_level))}")
+        if any(by_level.values()):
+            yield name, changes(by_level)
+
+
+def text_of(found: Mapping[str, Mapping[str, Any]]) -> str:
+    """Return the table as TOML."""
+    lines = [HEAD.format(levels=", ".join(map(str, levels())), first=levels()[0])]
+    for theme, values in found["themes"].items():
+        lines += [f'[themes."{theme}"]', *(f"{name} = {written(listed)}" for name, listed in values.items()), ""]
+    lines += ["[colours]", *(f"{name} = {written(listed)}" for name, listed in found["colours"].items())]
     return "\n".join(lines) + "\n"
-
-
-def theme_lines(themes: Mapping[str, Mapping[str, Mapping[int, Any]]]) -> Iterable[str]:
-    """Yield the table of themes. A value that nothing sets is left out."""
-    for theme, values in themes.items():
-        listed = {name: changes(found) for name, found in values.items()}
-        shown = {
-            name: found for name, found in listed.items() if found not in ([[levels()[0], ""]], [[levels()[0], False]])
-        }
-        if shown:
-            yield f'[themes."{theme}"]'
-            yield from (f"{name} = {written(found)}" for name, found in shown.items())
-            yield ""
 
 
 def made() -> str:
@@ -168,7 +185,7 @@ def made() -> str:
         package = Linker(work / "link").link({"values/a.xml": "<resources><color name='a'>#FFF</color></resources>"})
         framework = Framework(work / "framework")
         try:
-            return table(framework, package, work)
+            return text_of(asked(framework, package, work))
         finally:
             framework.close()
 

@@ -6,7 +6,7 @@ import pyvips
 
 from rivelt.art.source import read_art
 from rivelt.colour import Colour
-from rivelt.pixels.canvas import TRANSPARENT, decoded, draw, rasterised, resized
+from rivelt.pixels.canvas import TRANSPARENT, decoded, draw, rasterised, resized, with_alpha
 from rivelt.pixels.type import text_svg
 from rivelt.scene.model import Fill, Layer, Picture, Scene, TextBox, Tile, Unknown
 from rivelt.units import Circle, PixelSize, Rect, round_half_up
@@ -51,14 +51,28 @@ def _picture(layer: Picture, size: PixelSize, scale: float) -> pyvips.Image:
         return _clipped(_painted(layer, image), layer.clip, scale)
     one = Rect(0, 0, *layer.tile.size).scaled(scale) if layer.tile else rect
     shown = PixelSize(max(1, round_half_up(one.width)), max(1, round_half_up(one.height)))
-    image = resized(decoded(layer.image.data), shown)
+    image = _shown_at(decoded(layer.image.data), shown)
     image = _painted(layer, image.fliphor() if layer.is_mirrored else image)
     if layer.tile is not None:
         return _clipped(_tiled(image, layer.tile, size), layer.rect, scale)
+    if not rect.overlaps(Rect(0, 0, *size)):
+        return _flat(size, Colour(0, 0, 0, 0))
     image = image.embed(
         round_half_up(rect.x), round_half_up(rect.y), *size, extend="background", background=TRANSPARENT
     )
     return _clipped(image, layer.clip, scale)
+
+
+def _shown_at(image: pyvips.Image, size: PixelSize) -> pyvips.Image:
+    """A bitmap at another size; enlarged as devices do it, between four pixels each, so that it is as blurred as there."""
+    if size.width < image.width or size.height < image.height or size == (image.width, image.height):
+        return resized(image, size)
+    larger = (
+        with_alpha(image)
+        .premultiply()
+        .resize(size.width / image.width, vscale=size.height / image.height, kernel="linear")
+    )
+    return larger.unpremultiply().rint().cast("uchar").copy(interpretation="srgb")
 
 
 def _mirrored(rect: Rect, size: PixelSize) -> Rect:

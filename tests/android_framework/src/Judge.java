@@ -180,12 +180,12 @@ final class Judge {
       if (drawable == null) {
         return found.put("error", "nothing");
       }
-      found.put("width", drawable.getIntrinsicWidth()).put("height", drawable.getIntrinsicHeight());
       Bitmap bitmap = Bitmap.createBitmap(width, height, Bitmap.Config.ARGB_8888);
       bitmap.setDensity(resources.getDisplayMetrics().densityDpi);
       Canvas canvas = new Canvas(bitmap);
       drawable.setState(new int[] {android.R.attr.state_enabled}); // as that of a window that has no focus yet
       drawable.setLayoutDirection(resources.getConfiguration().getLayoutDirection());
+      found.put("width", drawable.getIntrinsicWidth()).put("height", drawable.getIntrinsicHeight());
       drawable.setBounds(0, 0, width, height);
       drawable.draw(canvas);
       try (OutputStream out = new FileOutputStream(drawing.getString("png"))) {

@@ -37,6 +37,7 @@ class Levels(Struct, frozen=True):
     scale_level: int
     vector_gradients: int
     light_navigation_bar: int
+    themed_gradients: int
     system_launch_screen: int
     icon_preferred: int
 

@@ -7,11 +7,12 @@ API 24. The viewport is as large as the drawable, so that one unit is one dp.
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from itertools import groupby
+from itertools import groupby, pairwise
 from typing import Any, NamedTuple
 
-from rivelt.art.outline.model import LinearGradient, Matrix, Outline, Paint, Path, RadialGradient, Shape, Stroke
+from rivelt.art.outline.model import LinearGradient, Matrix, Outline, Paint, Path, RadialGradient, Shape, Stop, Stroke
 from rivelt.art.outline.path import path_data, transformed
 from rivelt.colour import Colour
 from rivelt.templating import Templates
@@ -19,6 +20,7 @@ from rivelt.units import Rect
 
 _TEMPLATES = Templates("rivelt.platforms.android")
 _DIGITS = 2  # a hundredth of a dp is a twenty-fifth of a pixel on the finest screen
+_STEPS = 8  # stops between two colours of different alpha
 _THINNEST = 0.01
 _TILES = {"pad": "clamp", "reflect": "mirror", "repeat": "repeat"}
 
@@ -102,7 +104,9 @@ def _paths(shape: Shape, to_dp: Matrix) -> list[VectorPath]:
     if isinstance(shape.fill, Colour):
         attributes |= _solid("fill", shape.fill)
     elif shape.fill is not None:
-        gradients = {"fillColor": _gradient(shape.fill, to_dp), **gradients}
+        filled = VectorPath(attributes, {"fillColor": _gradient(shape.fill, to_dp)})
+        # In one path with it the line would be painted with the gradient of the fill (frameworks/base, libs/hwui/VectorDrawable.cpp).
+        return [filled, VectorPath({"pathData": path_data(path, _DIGITS), **stroke}, gradients)] if stroke else [filled]
     return [VectorPath({**attributes, **stroke}, gradients)]
 
 
@@ -145,8 +149,22 @@ def _shown(lengths: dict[str, float]) -> dict[str, str]:
 
 
 def _shared(paint: LinearGradient | RadialGradient) -> dict[str, Any]:
-    stops = [(f"{stop.offset:.4g}", stop.colour.android) for stop in paint.stops]
+    stops = [(f"{stop.offset:.4g}", stop.colour.android) for stop in _fine(paint.stops)]
     return {"tileMode": _TILES[paint.spread], "stops": stops}
+
+
+def _fine(stops: Sequence[Stop]) -> Iterator[Stop]:
+    """Stops close enough that it shows nowhere that Android multiplies alpha in before it mixes colours, and SVG does not."""
+    for first, last in pairwise(stops):
+        yield first
+        if first.colour[:3] != last.colour[:3] and first.colour.alpha != last.colour.alpha:
+            for step in range(1, _STEPS):
+                share = step / _STEPS
+                red, green, blue, alpha = (
+                    round(one + (two - one) * share) for one, two in zip(first.colour, last.colour, strict=True)
+                )
+                yield Stop(first.offset + (last.offset - first.offset) * share, Colour(red, green, blue, alpha))
+    yield stops[-1]
 
 
 def _squashed(paint: Paint | None, to_dp: Matrix) -> tuple[Group, float] | None:

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from functools import cache
-from importlib.resources import files
 from typing import TypeAlias
 
-import msgspec
+from msgspec import Struct
+
+from rivelt.platforms.facts import load_facts
 
 Changes: TypeAlias = tuple[tuple[int, str | bool], ...]
 """From which levels on a value is what."""
 
 
-class PlatformTable(msgspec.Struct, frozen=True):
+class PlatformTable(Struct, frozen=True):
     """All of `platform.toml`: the items of themes by their names, and colours."""
 
     themes: dict[str, dict[str, Changes]]
@@ -22,8 +23,7 @@ class PlatformTable(msgspec.Struct, frozen=True):
 @cache
 def platform_table() -> PlatformTable:
     """Return the table, read once."""
-    text = (files("rivelt.platforms.android") / "platform.toml").read_bytes()
-    return msgspec.toml.decode(text, type=PlatformTable)
+    return load_facts("rivelt.platforms.android", PlatformTable, "platform.toml")
 
 
 def platform_theme(name: str, level: int) -> dict[str, str]:

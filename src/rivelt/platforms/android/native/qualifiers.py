@@ -94,15 +94,39 @@ def density_of(qualifiers: Sequence[Qualifier]) -> int | None:
     return named.get(value) or (int(value[:-3]) if value[:-3].isdigit() else None)
 
 
-Rank = tuple[float, ...]
+class Rank(NamedTuple):
+    """How well a folder fits a device, by what comes before the density, by the density (dpi), and by what comes after it."""
+
+    before: tuple[float, ...]
+    density: int
+    after: tuple[float, ...]
+
+    def is_better_than(self, other: Rank, device: Device) -> bool:
+        """Return whether a device takes this folder rather than the other one."""
+        if self.before != other.before:
+            return self.before > other.before
+        if self.density != other.density:
+            return _is_nearer(self.density, other.density, device.density)
+        return self.after > other.after
+
+
+def _is_nearer(one: int, other: int, wanted: int) -> bool:
+    """Whether a device of `wanted` dpi takes a density rather than another one: to scale down is twice as good as to scale up."""
+    if _ANY_DENSITY in {one, other}:
+        return one == _ANY_DENSITY
+    low, high = sorted((one, other))
+    takes_low = low >= wanted or (wanted < high and (2 * low - wanted) * high > wanted * wanted)
+    return one == (low if takes_low else high)
 
 
 def rank(qualifiers: Sequence[Qualifier], device: Device) -> Rank | None:
-    """Return how well a folder fits a device: the greater of two fits better. None for a folder that does not fit."""
+    """Return how well a folder fits a device; None for a folder that does not fit."""
     values = dict(qualifiers)
     if not all(_fits(kind, value, device) for kind, value in qualifiers):
         return None
-    ranks: list[float] = []
+    before: list[float] = []
+    ranks = before
+    density = BASE_DPI
     for kind in android_facts().qualifiers:
         value = values.get(kind)
         match kind:
@@ -113,14 +137,21 @@ def rank(qualifiers: Sequence[Qualifier], device: Device) -> Rank | None:
             case "size":
                 ranks += _size_rank(value, device)
             case "density":
-                ranks += _density_rank(values, device)
+                density = _ANY_DENSITY if value == "anydpi" else density_of(qualifiers) or _NO_DENSITY
+                ranks = [
+                    float((value is not None) == (device.density >= BASE_DPI))
+                ]  # mdpi, where nothing means mdpi too
             case "language":
                 ranks.append(_language_rank(value, device))
             case "keyboard":
                 ranks.append(_KEYBOARDS[str(value)] if value else 0)
             case _:
                 ranks.append(value if isinstance(value, int) else float(value is not None))
-    return tuple(ranks)
+    language = values.get("language")
+    ranks.append(
+        0 if language is None else -1 - bool(_locale(language)[2])
+    )  # of equals, one that is for no other region
+    return Rank(tuple(before), density, tuple(ranks))
 
 
 def _number(value: str | int | None) -> int:
@@ -141,7 +172,7 @@ def _fits(kind: str, value: str | int, device: Device) -> bool:
         case "density":
             return True
         case "language":
-            return _language_rank(value, device) > 0
+            return bool(device.locale) and _locale(value)[:2] == _locale(device.locale)[:2]
         case "size":
             return SIZES.index(str(value)) <= SIZES.index(device.size)
         case "keyboard":
@@ -169,36 +200,25 @@ def _size_rank(value: str | int | None, device: Device) -> tuple[float, float]:
     return (SIZES.index(str(value)) if value else least, float(value is not None))
 
 
-def _density_rank(values: dict[str, str | int], device: Device) -> tuple[float, float, float]:
-    """Any density is the best; then the nearest of those that are not too low, of which nodpi is the last; then the highest."""
-    value = values.get(DENSITY)
-    if value == "anydpi":
-        return 2, 0, 0
-    named = [Qualifier(DENSITY, value)] if value is not None else []
-    dpi = density_of(named) or _NO_DENSITY
-    says_so = float(value is not None) if device.density >= BASE_DPI else float(value is None)
-    return (1, -dpi, says_so) if dpi >= device.density else (0, dpi, says_so)
-
-
-_NO_DENSITY = 0xFFFF  # ResTable_config::DENSITY_NONE: it is compared as the highest of all
+_NO_DENSITY, _ANY_DENSITY = 0xFFFF, 0xFFFE  # ResTable_config: DENSITY_NONE is compared as the highest of all
 
 
 def _language_rank(value: str | int | None, device: Device) -> float:
-    """0 for a folder of no language or of another one; else the more, the better its region fits.
+    """The better its region fits, the higher; what names none is for the English of the United States.
 
-    Which regions stand for others (es-MX for es-419) is left out: one that is not named fits better than another one.
+    Which regions stand for others (es-MX for es-419) is left out: all but the device's own are alike.
     """
     if value is None or not device.locale:
         return 0
-    asked, given = (_locale(text) for text in (device.locale.replace("-", "+"), str(value).removeprefix("b+")))
-    if asked[0] != given[0] or asked[1] != given[1]:
-        return 0
-    return 3 if asked[2] == given[2] else 2 if not given[2] else 1
+    asked, given = _locale(device.locale), _locale(value)
+    if asked[2] == given[2]:
+        return 2
+    return 0 if given[2] and (asked[0], asked[2]) == ("en", "US") else 1
 
 
-def _locale(text: str) -> tuple[str, str, str]:
-    """The language, script and region of "zh+Hant+TW"."""
-    language, *rest = text.split("+")
+def _locale(text: str | int) -> tuple[str, str, str]:
+    """The language, script and region of "zh-TW", "zh+TW" or "b+zh+Hant+TW"."""
+    language, *rest = str(text).removeprefix("b+").replace("-", "+").split("+")
     language = _OLD_CODES.get(language.lower(), language.lower())
     script = next((part.title() for part in rest if len(part) == 4 and part.isalpha()), "")
     region = next((part.upper() for part in rest if len(part) in {2, 3} and part != script), "")

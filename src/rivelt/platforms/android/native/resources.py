@@ -110,7 +110,7 @@ class Resources:
         best: tuple[Rank, Entry] | None = None
         for entry in self.defined(type_, name):
             found = rank(entry.qualifiers, device)
-            if found is not None and (best is None or found > best[0]):
+            if found is not None and (best is None or found.is_better_than(best[0], device)):
                 best = (found, entry)
         return best[1] if best else None
 

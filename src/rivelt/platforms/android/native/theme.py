@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from rivelt.edit.xml import Node
 from rivelt.errors import Place
 from rivelt.platforms.android.facts import BASE_DPI, android_facts
-from rivelt.platforms.android.native.qualifiers import NIGHT, VERSION, Device
 from rivelt.platforms.android.native.platform import platform_theme
+from rivelt.platforms.android.native.qualifiers import NIGHT, VERSION, Device
 from rivelt.platforms.android.native.resources import Entry, Resources, StyleItems, resources_of, split_reference
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project, remembered

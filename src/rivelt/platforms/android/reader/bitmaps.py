@@ -79,7 +79,18 @@ def bitmap_node(values: Values, node: Node, frame: Rect, source: str) -> list[La
     tile = _tile(node, size)
     is_rtl = values.device.is_right_to_left
     words = gravity_words(attribute(node, "gravity") or "fill", is_right_to_left=is_rtl)
+    if tile and min(frame.size) <= 0:
+        return []
     rect = frame if tile else by_gravity(*size, frame, words, values.trimmed)
+    if min(rect.size) <= 0:
+        return []
+    is_mirrored = is_rtl and attribute(node, "autoMirrored") == "true"
+    if is_mirrored and tile:
+        return [Unknown(frame, f"the tiles of {source}, turned round for a language from right to left, are not drawn")]
+    if is_mirrored:
+        rect = Rect(
+            -rect.x, rect.y, *rect.size
+        )  # BitmapDrawable.draw turns it round the edge of the canvas, not round its own
     return [
         Picture(
             rect,
@@ -89,7 +100,7 @@ def bitmap_node(values: Values, node: Node, frame: Rect, source: str) -> list[La
             tile=tile,
             tint=tint[0] if tint else None,
             opacity=min(1.0, max(0.0, opacity)),
-            is_mirrored=is_rtl and attribute(node, "autoMirrored") == "true",
+            is_mirrored=is_mirrored,
         )
     ]
 

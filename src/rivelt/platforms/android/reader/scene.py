@@ -8,7 +8,7 @@ from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import BASE_DPI, android_facts
 from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.qualifiers import Device
-from rivelt.platforms.android.native.resources import Resources, resources_of, split_reference
+from rivelt.platforms.android.native.resources import Resources, resources_of
 from rivelt.platforms.android.native.theme import (
     DISC,
     GROUND,

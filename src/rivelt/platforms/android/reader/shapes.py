@@ -5,14 +5,16 @@ Rules: frameworks/base, android.graphics.drawable.GradientDrawable.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
 from rivelt.picture import ImageFile
+from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.native.manifest import attribute
 from rivelt.platforms.android.reader.geometry import Natural, Sides
-from rivelt.platforms.android.reader.sweep import sweep
+from rivelt.platforms.android.reader.gradients import stops_svg, sweep_svg
 from rivelt.platforms.android.reader.values import Values
 from rivelt.scene.model import Fill, Layer, Picture, Unknown
 from rivelt.units import Point, Rect
@@ -45,9 +47,13 @@ def shape(values: Values, root: Node, frame: Rect, source: str) -> list[Layer]:
         content = "".join(drawn.parts(kind))
     except _Unclear as problem:
         return [Unknown(frame, f"{problem} in {source} is unknown", is_round=kind == "oval")]
-    head = f'<svg xmlns="http://www.w3.org/2000/svg" width="{frame.width:g}" height="{frame.height:g}">'
+    if not content:
+        return []
+    x, y, width, height = shown = drawn.extent
+    head = f'<svg xmlns="http://www.w3.org/2000/svg" width="{width!r}" height="{height!r}" viewBox="{x!r} {y!r} {width!r} {height!r}">'
     image = ImageFile(f"{head}<defs>{''.join(drawn.definitions)}</defs>{content}</svg>".encode())
-    return [Picture(frame, image, source, clip=frame)] if content else []
+    rect = Rect(frame.x + x, frame.y + y, width, height)
+    return [Picture(rect, image, source, clip=rect if shown == frame else None)]
 
 
 class _Unclear(Exception):
@@ -64,6 +70,8 @@ class _Shape:
         self._line = self._known(values.side(attribute(stroke, "width")), "a width")
         half = self._line / 2
         self._box = Sides(half, half, half, half).inside(frame)
+        self.extent = frame
+        """What it covers: its frame, but for a ring, which may be larger."""
 
     def _known(self, value: float | None, what: str) -> float:
         if value is None:
@@ -86,7 +94,7 @@ class _Shape:
             y = self._box.centre.y
             yield f'<path d="M{self._box.x:g} {y:g}H{self._box.right:g}" fill="none" {stroke}/>' if stroke else ""
         elif kind == "ring":
-            yield f'<path d="{self._ring()}" fill-rule="evenodd" {fill} {stroke}/>'
+            yield self._ring(fill, stroke)
         elif kind in {"rectangle", "oval"}:
             yield f'<path d="{self._oval() if kind == "oval" else self._rectangle()}" {fill} {stroke}/>'
         else:
@@ -138,10 +146,8 @@ class _Shape:
     def _oval(self) -> str:
         return _ellipse(self._box)
 
-    def _ring(self) -> str:
-        """A ring that shows its level shows nothing at rest."""
-        if self._values.flag(attribute(self._root, "useLevel"), default=True) is not False:
-            return ""
+    def _ring(self, fill: str, stroke: str) -> str:
+        """A ring is as thick and as wide as it says, whatever its frame."""
         width = self._box.width
         lengths = [
             self._values.side(attribute(self._root, name))
@@ -152,9 +158,12 @@ class _Shape:
         thickness, radius = (self._known(length, "a ring") for length in lengths)
         x, y = self._box.centre
         outer = radius + thickness
-        return _ellipse(Rect(x - outer, y - outer, 2 * outer, 2 * outer)) + _ellipse(
-            Rect(x - radius, y - radius, 2 * radius, 2 * radius)
-        )
+        reach = outer + self._line
+        self.extent = self.extent.union(Rect(x - reach, y - reach, 2 * reach, 2 * reach))
+        if self._values.flag(attribute(self._root, "useLevel"), default=True) is not False:
+            raise _Unclear("a ring that shows its level")
+        path = "".join(_ellipse(Rect(x - each, y - each, 2 * each, 2 * each)) for each in (outer, radius))
+        return f'<path d="{path}" fill-rule="evenodd" {fill} {stroke}/>'
 
     def _stroke_paint(self) -> str:
         if self._line <= 0:
@@ -181,16 +190,15 @@ class _Shape:
         centre = [self._place(attribute(node, name)) for name in ("centerX", "centerY")]
         named = [attribute(node, name) for name in ("startColor", "centerColor", "endColor")]
         # What is left out between two others is no colour at all; the middle one may be.
+        if self._values.device.version < android_facts().levels.themed_gradients and any(
+            "?" in (name or "") for name in named
+        ):
+            raise _Unclear("a gradient with a theme attribute, which Android 9 and earlier mixes up,")
         colours = [self._colour(value) for index, value in enumerate(named) if value is not None or index != 1]
-        places = [0.0, 1.0]
-        if len(colours) == 3:
-            kind_of_middle = centre[0] if centre[0] != 0.5 else centre[1]
-            places = [0.0, kind_of_middle, 1.0]
-        stops = "".join(
-            f'<stop offset="{at:g}" stop-color="{colour.hex[:7]}" stop-opacity="{colour.alpha / 255:g}"/>'
-            for at, colour in zip(places, colours, strict=True)
-        )
         kind = attribute(node, "type") or "linear"
+        middle = (centre[0] if centre[0] != 0.5 else centre[1]) if kind == "linear" else 0.5
+        places = [0.0, middle, 1.0] if len(colours) == 3 else [0.0, 1.0]
+        stops = stops_svg(list(zip(places, colours, strict=True)))
         box = self._box
         x, y = box.x + centre[0] * box.width, box.y + centre[1] * box.height
         if kind == "linear":
@@ -205,7 +213,9 @@ class _Shape:
                 f'<radialGradient id="g" gradientUnits="userSpaceOnUse" {at}>{stops}</radialGradient>'
             )
         elif kind == "sweep":
-            self.definitions.append(sweep("g", list(zip(places, colours, strict=True)), Point(x, y)))
+            self.definitions.append(
+                sweep_svg("g", list(zip(places, colours, strict=True)), Point(x, y), math.hypot(*box.size))
+            )
         else:
             raise _Unclear(f"a gradient of type {kind}")
         return 'fill="url(#g)"'
@@ -254,4 +264,4 @@ def _ellipse(box: Rect) -> str:
     rx, ry = box.width / 2, box.height / 2
     y = box.centre.y
     arc = f"A{rx:g} {ry:g} 0 0 1"
-    return f"M{box.x:g} {y:g}{arc} {box.right:g} {y:g}{arc} {box.x:g} {y:g}z"
+    return f"M{box.right:g} {y:g}{arc} {box.x:g} {y:g}{arc} {box.right:g} {y:g}z"

@@ -72,9 +72,11 @@ class Values:
             value = found.node.text.strip()
         return None
 
-    def colour(self, value: str) -> tuple[Colour, str] | None:
+    def colour(self, value: str, depth: int = 0) -> tuple[Colour, str] | None:
         """Return a colour value, reference or theme attribute as a colour and the file it comes from; None when it is unknown."""
         source = ""
+        if depth > _LONGEST:
+            return None
         for _ in range(_LONGEST):
             value = self.resolved(value).strip()
             if value.startswith("#"):
@@ -93,11 +95,11 @@ class Values:
                 return None
             source = entry.path
             if entry.node is None:
-                return self._of_states(entry)
+                return self._of_states(entry, depth)
             value = entry.node.text
         return None
 
-    def _of_states(self, entry: Entry) -> tuple[Colour, str] | None:
+    def _of_states(self, entry: Entry, depth: int) -> tuple[Colour, str] | None:
         """The colour of a colour state list in a window that nobody touches."""
         root = self.root(entry)
         if (
@@ -108,7 +110,7 @@ class Values:
             return None
         item = at_rest(root)
         alpha = self.number(attribute(item, "alpha"), 1.0) if item is not None else None
-        colour = self.colour(attribute(item, "color") or "") if item is not None else None
+        colour = self.colour(attribute(item, "color") or "", depth + 1) if item is not None else None
         if colour is None or alpha is None or attribute(item, "lStar") is not None:
             return None
         shown = max(0, min(255, math.floor(colour[0].alpha * alpha + 0.5)))

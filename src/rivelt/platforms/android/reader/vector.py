@@ -6,6 +6,7 @@ https://developer.android.com/reference/android/graphics/drawable/VectorDrawable
 from __future__ import annotations
 
 import math
+import re
 from itertools import islice, pairwise
 from typing import NamedTuple
 
@@ -16,7 +17,7 @@ from rivelt.edit.xml import Node
 from rivelt.errors import BadInput
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.native.manifest import attribute
-from rivelt.platforms.android.reader.sweep import sweep
+from rivelt.platforms.android.reader.gradients import stops_svg, sweep_svg
 from rivelt.platforms.android.reader.values import Values
 from rivelt.units import Point, Size
 from rivelt.xmltext import escaped
@@ -24,61 +25,69 @@ from rivelt.xmltext import escaped
 _SPREADS = {"clamp": "pad", "mirror": "reflect", "repeat": "repeat"}
 _CAPS = {"butt", "round", "square"}
 _JOINS = {"miter", "round", "bevel"}
+_REACH = 2.0  # viewports that a gradient round a point is drawn for: groups may shrink it
 _STEPS = 32  # straight pieces of a curve that is trimmed
 _TINTS = {"src_in": "in", "src_atop": "atop", "src_over": "over"}
 _CLEAR = Colour(0, 0, 0, 0)
 
 
 class VectorPicture(NamedTuple):
-    """A vector drawable: its size in dp, and an SVG that fills any frame with it, stretched as Android does."""
+    """A vector drawable: its own size in dp, and an SVG of the size that it is shown at, stretched as Android does."""
 
     size: Size
     svg: str
 
 
-def read_vector(root: Node, values: Values, path: str) -> VectorPicture:
+def read_vector(root: Node, values: Values, path: str, frame: Size | None = None) -> VectorPicture:
     """Return a `<vector>` as a picture.
 
     Args:
         root: the element.
         values: what its attributes come to on a device; before API 24 `fillType` and gradients are not known.
         path: what messages call the file.
+        frame: the size that it is stretched to, in dp; its own where None.
 
     Raises:
         BadInput: it holds what the project does not define, or is broken.
     """
     if next(islice(root.walk(), int(LIMITS.elements), None), None) is not None:
         raise BadInput(f"{path} takes too long to draw: it holds more than {LIMITS.elements:,.0f} elements")
-    reader = _VectorReader(values, path)
-    width, height = (reader.number(root, name, None) for name in ("viewportWidth", "viewportHeight"))
+    width, height = (values.number(attribute(root, name) or "", 0.0) for name in ("viewportWidth", "viewportHeight"))
+    if width is None or height is None:
+        raise BadInput(f"the viewport of {path} is not a usable number")
+    reader = _VectorReader(values, path, _REACH * max(width, height))
     size = Size(*(values.side(attribute(root, name)) or 0.0 for name in ("width", "height")))
     if min(width, height, *size) <= 0:
         raise BadInput(f"{path} has no size")
     content = reader.children(root)
     if tint := attribute(root, "tint"):
         content = f'<g filter="url(#tint)">{content}</g>'
-        reader.definitions.append(_tint(reader.colour(tint), attribute(root, "tintMode") or "src_in", path))
+        mode = attribute(root, "tintMode") or "src_in"
+        reader.definitions.append(_tint(reader.colour(tint), mode, Size(width, height), path))
     if (alpha := reader.number(root, "alpha", 1.0)) < 1:
         content = f'<g opacity="{max(0.0, alpha):g}">{content}</g>'
-    head = f'<svg xmlns="http://www.w3.org/2000/svg" width="{size.width:g}" height="{size.height:g}"'
+    shown = frame or size
+    head = f'<svg xmlns="http://www.w3.org/2000/svg" width="{shown.width!r}" height="{shown.height!r}"'
     view = f'viewBox="0 0 {width:g} {height:g}" preserveAspectRatio="none"'
     return VectorPicture(size, f"{head} {view}><defs>{''.join(reader.definitions)}</defs>{content}</svg>")
 
 
-def _tint(colour: Colour, mode: str, path: str) -> str:
+def _tint(colour: Colour, mode: str, viewport: Size, path: str) -> str:
     operator = _TINTS.get(mode)
     if operator is None:
         raise BadInput(f"the tint of {path} mixes colours ({mode}), which is not drawn")
     flood = f'flood-color="{colour.hex[:7]}" flood-opacity="{colour.alpha / 255:g}"'
     shown = f'<feFlood {flood} result="tint"/><feComposite in="tint" in2="SourceGraphic" operator="{operator}"/>'
-    return f'<filter id="tint" x="0" y="0" width="1" height="1" color-interpolation-filters="sRGB">{shown}</filter>'
+    region = f'filterUnits="userSpaceOnUse" x="0" y="0" width="{viewport.width:g}" height="{viewport.height:g}"'
+    return f'<filter id="tint" {region} color-interpolation-filters="sRGB">{shown}</filter>'
 
 
 class _VectorReader:
-    def __init__(self, values: Values, path: str) -> None:
+    def __init__(self, values: Values, path: str, reach: float) -> None:
         self._values = values
         self._path = path
         self._knows_gradients = values.device.version >= android_facts().levels.vector_gradients
+        self._reach = reach
         self.definitions: list[str] = []
 
     def children(self, node: Node) -> str:
@@ -135,14 +144,15 @@ class _VectorReader:
         width = self.number(node, "strokeWidth", 0.0)
         if width > 0:
             cap, join = attribute(node, "strokeLineCap") or "butt", attribute(node, "strokeLineJoin") or "miter"
-            parts.append(self._paint(node, "stroke"))
+            parts.append(self._paint(node, "stroke", filled=parts[1]))
             parts.append(f'stroke-width="{width:g}" stroke-miterlimit="{self.number(node, "strokeMiterLimit", 4.0):g}"')
             parts.append(
                 f'stroke-linecap="{cap if cap in _CAPS else "butt"}" stroke-linejoin="{join if join in _JOINS else "miter"}"'
             )
         return " ".join(parts) + "/>"
 
-    def _paint(self, node: Node, kind: str) -> str:
+    def _paint(self, node: Node, kind: str, filled: str = "") -> str:
+        """The paint of a fill or a line. A line of one colour on a fill with a gradient is painted with that gradient, as hwui does."""
         alpha = max(0.0, min(1.0, self.number(node, f"{kind}Alpha", 1.0)))
         gradient = self._gradient_of(node, f"{kind}Color")
         if gradient is not None:
@@ -151,7 +161,9 @@ class _VectorReader:
         if value is None:
             return f'{kind}="none"'
         colour = self.colour(value)
-        return f'{kind}="{colour.hex[:7]}" {kind}-opacity="{colour.alpha / 255 * alpha:g}"'
+        found = re.search(r"url\(#\w+\)", filled)
+        shown = found[0] if found else colour.hex[:7]
+        return f'{kind}="{shown}" {kind}-opacity="{colour.alpha / 255 * alpha:g}"'
 
     def _gradient_of(self, node: Node, name: str) -> Node | None:
         """The gradient that an attribute holds: inline, or in a file of its own."""
@@ -177,10 +189,7 @@ class _VectorReader:
                 self._colour_or_clear(value) for index, value in enumerate(named) if value is not None or index != 1
             ]
             stops = [(index / (len(colours) - 1), colour) for index, colour in enumerate(colours)]
-        shown = "".join(
-            f'<stop offset="{offset:g}" stop-color="{colour.hex[:7]}" stop-opacity="{colour.alpha / 255:g}"/>'
-            for offset, colour in stops
-        )
+        shown = stops_svg(stops)
         name = f"p{len(self.definitions)}"
         spread = _SPREADS.get(attribute(node, "tileMode") or "clamp", "pad")
         shared = f'id="{name}" gradientUnits="userSpaceOnUse" spreadMethod="{spread}"'
@@ -198,7 +207,7 @@ class _VectorReader:
                 f'<radialGradient {shared} cx="{cx:g}" cy="{cy:g}" r="{radius:g}">{shown}</radialGradient>'
             )
         elif kind == "sweep":
-            self.definitions.append(sweep(name, stops, Point(cx, cy)))
+            self.definitions.append(sweep_svg(name, stops, Point(cx, cy), self._reach))
         else:
             raise BadInput(f"a {kind} gradient in {self._path} is not drawn")
         return name
@@ -242,8 +251,11 @@ def _trimmed(data: str, start: float, end: float, offset: float) -> str:
 def _first_part(data: str) -> list[Point]:
     points: list[Point] = []
     for command, given in parse_path(data):
-        if command == "M" and points:
-            break
+        if command == "M":
+            if len(points) > 1:
+                break
+            points = [*given]
+            continue
         if command == "Z":
             return [*points, points[0]] if points else points
         if command == "C" and points:
