@@ -18,7 +18,8 @@ class Language(JvmSource):
 
     name = "Java"
     endings = (".java",)
-    method = "@Override\n{visibility} void onCreate(Bundle savedInstanceState)"
+    # An override may widen what it overrides but not narrow it, and many activities of libraries have a public one.
+    method = "@Override\npublic void onCreate(Bundle savedInstanceState)"
     call_super = "super.onCreate(savedInstanceState);"
     import_line = "import {name};"
     around = ("class X { Object x = (\n", "\n); }")

@@ -57,7 +57,7 @@ class JvmSource(Source):
     """A Kotlin or Java file, whose entry method is an activity's `onCreate`."""
 
     method: ClassVar[str]
-    """The signature of a new `onCreate`, with `{visibility}` to fill in."""
+    """The signature of a new `onCreate`."""
     call_super: ClassVar[str]
     import_line: ClassVar[str]
     around: ClassVar[tuple[str, str]]
@@ -197,15 +197,13 @@ class JvmSource(Source):
                 if node.type in _NAMED and (name := _name(node) or next(iter(node.named_children), None)):
                     yield self.text(name)
 
-    def with_first_lines(
-        self, class_name: str, first: FirstLines, read: Callable[[bytes], Source], visibility: str = "protected"
-    ) -> bytes:
+    def with_first_lines(self, class_name: str, first: FirstLines, read: Callable[[bytes], Source]) -> bytes:
         """Return the file with statements before `super.onCreate(...)` of a class; see `Source`."""
         bare = read(self.without_marked()) if self.is_marked else self
         assert isinstance(bare, JvmSource)
-        return bare._inserted(class_name, first, visibility, read)  # noqa: SLF001
+        return bare._inserted(class_name, first, read)  # noqa: SLF001
 
-    def _inserted(self, class_name: str, first: FirstLines, visibility: str, read: Callable[[bytes], Source]) -> bytes:
+    def _inserted(self, class_name: str, first: FirstLines, read: Callable[[bytes], Source]) -> bytes:
         """The same for a file without lines of Rivelt's."""
         declaration = self.declaration(class_name)
         if declaration is None:
@@ -219,7 +217,7 @@ class JvmSource(Source):
         if method is not None:
             splices = [self._before_super(method, marked), *self._after_method(method, members)]
         else:
-            splices = [self._new_method(declaration, marked, visibility, members)]
+            splices = [self._new_method(declaration, marked, members)]
             imports.append("android.os.Bundle")
         after = spliced(self.data, [*splices, *self._import_splices(imports)])
         if _errors(read(after).root) > _errors(self.root):
@@ -270,12 +268,12 @@ class JvmSource(Source):
     def _is_on_create(self, node: Node) -> bool:
         return re.match(rb"\s*\.\s*onCreate\s*\(", self.data[node.end_byte : node.end_byte + 60]) is not None
 
-    def _new_method(self, declaration: Node, lines: list[str], visibility: str, members: list[str]) -> Splice:
+    def _new_method(self, declaration: Node, lines: list[str], members: list[str]) -> Splice:
         outer = indent_at(self.data, declaration.start_byte)
         unit = self._unit(declaration)
         newline = newline_at(self.data, declaration.start_byte)
         body = _body(declaration)
-        head = self.method.format(visibility=visibility).split("\n")
+        head = self.method.split("\n")
         is_allman = body is not None and begins_line(self.data, body.start_byte)
         signature = [*head, "{"] if is_allman else [*head[:-1], head[-1] + " {"]
         inner = [*signature, *(unit.decode() + line for line in (*lines, self.call_super)), "}", *members]

@@ -113,9 +113,7 @@ class Source(ABC):
         """Return whether a class declares a member of a name, or its file makes the name known to it."""
 
     @abstractmethod
-    def with_first_lines(
-        self, class_name: str, first: FirstLines, read: Callable[[bytes], Source], visibility: str = ""
-    ) -> bytes:
+    def with_first_lines(self, class_name: str, first: FirstLines, read: Callable[[bytes], Source]) -> bytes:
         """Return the file with statements at the beginning of a class's entry method, which is made if it is missing.
 
         Lines that Rivelt inserted before are replaced.
@@ -124,7 +122,6 @@ class Source(ABC):
             class_name: the class, by its simple name.
             first: the statements.
             read: how other content of the same file is read.
-            visibility: that of a new entry method, where the language says it.
 
         Raises:
             BadInput: the class is not there, or its text is not understood well enough to be edited.

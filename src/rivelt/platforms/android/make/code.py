@@ -34,9 +34,7 @@ def with_first_lines(
         after = _tidied(project, path)
     else:
         found = project.source_of(path, before if first.imports else _tidied(project, path))
-        after = found.with_first_lines(
-            source.class_name, first, lambda data: project.source_of(path, data), source.visibility
-        )
+        after = found.with_first_lines(source.class_name, first, lambda data: project.source_of(path, data))
     return [] if after == before else [EditFile(path, before, after, summary)]
 
 

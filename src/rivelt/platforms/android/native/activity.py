@@ -19,7 +19,6 @@ _WAITS = re.compile(
 )
 _MOVES_ON = re.compile(r"\bstartActivity\s*\(")
 _ENDS = re.compile(r"\bfinish\s*\(")
-_PUBLIC_ON_CREATE = re.compile(rb"\bpublic\s+(?:final\s+)?void\s+onCreate\s*\(\s*(?:@\w+\s+)?(?:final\s+)?Bundle\b")
 
 
 @dataclass(frozen=True)
@@ -29,7 +28,7 @@ class ActivitySource:
     `language`: its name for people. `twins`: the same class in the source sets of other flavours. `problem`: why it cannot be read as a
     source. `installs_itself`: the file in which a person calls the compatibility library for this activity: its own, or one it inherits
     from. `sets_theme`: whether a person lets it set its theme in code. `only_waits`: whether it does nothing but wait and start another
-    activity: a launch screen of its own, shown after the system's. `visibility`: how Java must declare a new `onCreate`.
+    activity: a launch screen of its own, shown after the system's.
     """
 
     path: str
@@ -41,7 +40,6 @@ class ActivitySource:
     installs_itself: str | None = None
     sets_theme: bool = False
     only_waits: bool = False
-    visibility: str = "protected"
 
     @property
     def everywhere(self) -> tuple[ActivitySource, ...]:
@@ -76,13 +74,11 @@ def _described(project: Project, module: str, path: str, simple: str) -> Activit
         installing = _installing(project, source, chain)
     except RiveltError as error:
         return replace(plain, problem=error)
-    is_public = any(_PUBLIC_ON_CREATE.search(project.read(above)) for above in chain)
     return replace(
         plain,
         language=source.name,
         installs_itself=installing,
         sets_theme=bool(source.calls("setTheme")),
-        visibility="public" if is_public else "protected",
     )
 
 

@@ -1,0 +1,62 @@
+"""Sources that apply has edited, compiled by the real compilers."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+
+from android_framework.compilers import Compilers
+from android_framework.judge import missing
+from conftest import Command, write_tree
+from test_android_shapes import Shape, tree
+
+pytestmark = [pytest.mark.slow, pytest.mark.skipif(missing() is not None, reason=missing() or "")]
+
+KOTLIN = "app/src/main/java/example/tern/Main.kt"
+JAVA = "app/src/main/java/example/tern/Main.java"
+HEAD = "package example.tern\n\n"
+SOURCES = {
+    "Kotlin, onCreate": (KOTLIN, HEAD + "import android.os.Bundle\nimport androidx.appcompat.app.AppCompatActivity\n\nclass Main : AppCompatActivity() {\n    override fun onCreate(savedInstanceState: Bundle?) {\n        super.onCreate(savedInstanceState)\n        setContentView(R.layout.main)\n    }\n}\n"),
+    "Kotlin, Compose": (KOTLIN, HEAD + "import android.os.Bundle\nimport androidx.activity.ComponentActivity\nimport androidx.activity.compose.setContent\nimport androidx.activity.enableEdgeToEdge\n\nclass Main : ComponentActivity() {\n    override fun onCreate(savedInstanceState: Bundle?) {\n        super.onCreate(savedInstanceState)\n        enableEdgeToEdge()\n        setContent { }\n    }\n}\n"),
+    "Kotlin, no body": (KOTLIN, HEAD + "class Main : androidx.appcompat.app.AppCompatActivity()\n"),
+    "Kotlin, empty body on one line": (KOTLIN, HEAD + "import androidx.appcompat.app.AppCompatActivity\n\nclass Main : AppCompatActivity() {}\n"),
+    "Kotlin, companion object": (KOTLIN, HEAD + "import androidx.appcompat.app.AppCompatActivity\n\nclass Main : AppCompatActivity() {\n    companion object {\n        const val TAG = \"main\"\n    }\n\n    private val name = TAG\n}\n"),
+    "Kotlin, a class of an engine": (KOTLIN, HEAD + "import example.engine.EngineActivity\n\nclass Main : EngineActivity() {\n    private val name = \"tern\"\n}\n"),
+    "Java, onCreate": (JAVA, "package example.tern;\n\nimport android.os.Bundle;\nimport androidx.appcompat.app.AppCompatActivity;\n\npublic class Main extends AppCompatActivity {\n    @Override\n    protected void onCreate(Bundle state) {\n        super.onCreate(state);\n    }\n}\n"),
+    "Java, Allman": (JAVA, "package example.tern;\n\nimport android.os.Bundle;\n\npublic class Main extends androidx.appcompat.app.AppCompatActivity\n{\n    @Override\n    public void onCreate(Bundle state)\n    {\n        super.onCreate(state);\n    }\n}\n"),
+    "Java, empty": (JAVA, "package example.tern;\n\nimport androidx.appcompat.app.AppCompatActivity;\n\npublic class Main extends AppCompatActivity {}\n"),
+    "Java, a class of an engine": (JAVA, "package example.tern;\n\npublic class Main extends example.engine.EngineActivity {\n    private int count = 0;\n}\n"),
+}  # fmt: skip
+RESOURCES = "package example.tern;\n\nclass R {\n    static class layout { static final int main = 1; }\n    static class style { static final int Tern = 2; }\n}\n"
+
+
+@pytest.fixture(scope="module")
+def compilers(tmp_path_factory: pytest.TempPathFactory) -> Compilers:
+    return Compilers(tmp_path_factory.mktemp("compilers"))
+
+
+@pytest.mark.parametrize(
+    "options",
+    ['way = "compat"', 'way = "platform"', 'way = "compat"\nhold_while = "{}"'],
+    ids=["compat", "platform", "hold"],
+)
+def test_what_apply_makes_of_sources_compiles(
+    tmp_path: Path, rivelt: Command, compilers: Compilers, options: str
+) -> None:
+    """All sources with one option, each in a package of its own, so that each compiler is started once."""
+    sources: dict[str, str] = {}
+    for number, (name, (path, text)) in enumerate(SOURCES.items()):
+        waiting = "name.isEmpty()" if "private val name" in text else "false"
+        files = {KOTLIN: None, path: text}
+        root = write_tree(tmp_path / f"app{number}", tree(Shape(files, options=options.format(waiting))))
+        done = rivelt("apply", cwd=root)
+        assert done.code == 0, (name, done.err)
+        edited = (root / path).read_text()
+        assert edited != text, name
+        package = f"example.tern{number}"
+        own = re.sub(r"example\.tern\b", package, edited)
+        sources[f"{number}/Main{Path(path).suffix}"] = own
+        sources[f"{number}/R.java"] = RESOURCES.replace("example.tern", package)
+    assert compilers.compiled(sources, tmp_path / "compiled") == ""
