@@ -344,6 +344,7 @@ def test_the_common_window_is_what_every_screen_shows_of_a_backdrop() -> None:
 
 HOSTILE = {
     "an angle that is none": f'<shape {HEAD}><gradient android:angle="x" android:startColor="#F00" android:endColor="#00F"/></shape>',
+    "a ring without a ratio": '<shape xmlns:android="http://schemas.android.com/apk/res/android" android:shape="ring" android:useLevel="false" android:thicknessRatio="0"><solid android:color="#FFF"/></shape>',
     "itself, twice": layers('<item android:drawable="@drawable/d"/>' * 2),
     "a layer without room": layers(
         f'<item android:left="300dp" android:right="300dp"><shape {HEAD} android:shape="oval"><solid android:color="#F00"/></shape></item>'

@@ -152,7 +152,8 @@ class _Shape:
         lengths = [
             self._values.side(attribute(self._root, name))
             if attribute(self._root, name) is not None
-            else width / self._known(self._values.number(attribute(self._root, f"{name}Ratio"), share), "a ring")
+            else width
+            / self._known(self._values.number(attribute(self._root, f"{name}Ratio"), share) or None, "a ring")
             for name, share in (("thickness", _RING_THICKNESS), ("innerRadius", _RING_RADIUS))
         ]
         thickness, radius = (self._known(length, "a ring") for length in lengths)
