@@ -26,6 +26,7 @@ SYSTEM_ATTRIBUTES = {
     "exported": ("0x01010010", "boolean"),
     "resource": ("0x01010025", "reference"),
     "windowBackground": ("0x01010054", "reference|color"),
+    "windowDisablePreview": ("0x01010222", "boolean"),
     "gravity": ("0x010100af", "integer"),
     "id": ("0x010100d0", "reference"),
     "background": ("0x010100d4", "reference|color"),
@@ -93,6 +94,18 @@ SYSTEM_ATTRIBUTES = {
     "propertyName": ("0x010102e1", "string"),
     "valueFrom": ("0x010102de", "float|color|string"),
     "valueTo": ("0x010102df", "float|color|string"),
+}
+# From level 22 on (https://developer.android.com/reference/android/R.attr).
+NEWER = {
+    **dict.fromkeys(("startX", "startY", "endX", "endY", "offset", "fillType"), 24),
+    "windowLightStatusBar": 23,
+    "windowLightNavigationBar": 27,
+    "windowSplashScreenBackground": 31,
+    "windowSplashScreenAnimatedIcon": 31,
+    "windowSplashScreenAnimationDuration": 31,
+    "windowSplashScreenBrandingImage": 31,
+    "windowSplashScreenIconBackgroundColor": 31,
+    "windowSplashScreenBehavior": 33,
 }
 _ENUMS = {
     "gravity": {"center": 17, "bottom": 80, "center_horizontal": 1, "fill": 119, "top": 48},
@@ -279,3 +292,24 @@ def parse_dump(text: str) -> Table:
             config, value = resources[name][-1]
             resources[name][-1] = (config, f"{value}{found[1]}={found[2]}\n")
     return Table(resources)
+
+
+def levels_of_attributes(work: Path, framework: Path) -> dict[str, int]:
+    """The API level that brought each system attribute.
+
+    The compiler copies newer items of a style into a versioned one, up to level 22: from there on they are as documented.
+    """
+    (work / "res" / "values").mkdir(parents=True)
+    items = "".join(f'<item name="android:{name}">@null</item>' for name in SYSTEM_ATTRIBUTES)
+    (work / "res/values/a.xml").write_text(f'<resources><style name="A" parent="">{items}</style></resources>')
+    (work / "AndroidManifest.xml").write_text(f'<manifest xmlns:android="{NAMESPACE}" package="a.b"/>')
+    run("compile", "--dir", work / "res", "-o", work / "res.zip")
+    inputs = ("--manifest", work / "AndroidManifest.xml", "-I", framework, work / "res.zip")
+    run("link", "-o", work / "a.apk", "--min-sdk-version", 1, "--target-sdk-version", 35, *inputs)
+    names = {number: name for name, (number, _) in SYSTEM_ATTRIBUTES.items()}
+    found: dict[str, int] = {}
+    for config, style in parse_dump(run("dump", "resources", work / "a.apk")).resources["style/A"]:
+        for line in style.splitlines()[1:]:
+            found.setdefault(names[line.partition("=")[0]], int(config.removeprefix("v") or 1))
+    assert all(found[name] == 22 for name in NEWER)
+    return found | NEWER

@@ -228,6 +228,14 @@ def small_android(**changes: str | bytes) -> dict[str, str | bytes]:
 
 
 @pytest.fixture(scope="session")
+def attribute_levels(tmp_path_factory: pytest.TempPathFactory, stubs: tuple[Path, Path]) -> dict[str, int]:
+    """The API level that brought each system attribute."""
+    from aapt import levels_of_attributes
+
+    return levels_of_attributes(tmp_path_factory.mktemp("levels"), stubs[0])
+
+
+@pytest.fixture(scope="session")
 def stubs(tmp_path_factory: pytest.TempPathFactory) -> tuple[Path, Path]:
     """The stub frameworks that the resource compiler links against."""
     from aapt import frameworks

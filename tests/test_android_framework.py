@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import tomllib
+import zipfile
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -17,7 +18,20 @@ from hypothesis import strategies as st
 
 import aapt
 from android_framework import tables, trees
-from android_framework.judge import DRAWN_FROM, Drawing, Framework, Linker, Phone, Question, levels, missing
+from android_framework.judge import (
+    DRAWN_FROM,
+    LEVELS,
+    RELEASES,
+    Drawing,
+    Framework,
+    Linker,
+    Phone,
+    Question,
+    level_jar,
+    levels,
+    missing,
+)
+from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.native.qualifiers import Device
 from rivelt.platforms.android.native.resources import Resources
 from rivelt.platforms.android.native.theme import theme_items
@@ -241,6 +255,19 @@ def test_what_the_table_says_of_the_platforms_own_themes(framework: Framework, l
                 assert tables.at_level(written[kind][name], level) == tables.at_level(expected, level), (name, level)
 
 
+def test_when_attributes_came() -> None:
+    """The table of attributes, and the numbers that our stand-in for the system gives them, against the systems themselves."""
+    since = {**android_facts().attributes, **aapt.NEWER}
+    assert since == {**aapt.NEWER, **android_facts().attributes}
+    for level in LEVELS:
+        jar = level_jar(RELEASES[level])
+        with zipfile.ZipFile(jar) as opened:
+            table = opened.read("resources.arsc")
+        for name, first in since.items():
+            entry = bytes([len(name)] * 2) + name.encode() + b"\0"  # of a string pool in UTF-8
+            assert (entry in table) == (first <= level), (name, level)
+
+
 # Drawables
 
 
@@ -281,6 +308,48 @@ def test_drawables(framework: Framework, linker: Linker, tmp_path: Path, seed: i
             assert pixels == [theirs["width"], theirs["height"]], where
             assert apart(drawn, picture(Path(drawing.png))) < 1, where
     assert known > 0.8 * len(names) * len(asked)
+
+
+def test_icons(framework: Framework, linker: Linker, tmp_path: Path) -> None:
+    """Adaptive icons where no mask cuts them, and vectors that move, as they are before they do."""
+    drawer, side = trees.Drawer(11), 216
+    adaptive = {f"drawable/a{number}.xml": drawer.adaptive_icon() for number in range(24)}
+    moving = {f"drawable/m{number}.xml": drawer.animated_vector() for number in range(24)}
+    files = {**trees.common(), **adaptive, **moving}
+    package = linker.link(files, min_sdk=26)
+    y, x = np.mgrid[:side, :side] + 0.5 - side / 2
+    everywhere = np.ones((side, side), bool)
+    in_mask = np.hypot(x, y) < side / 2 - 2
+    asked = [
+        Question(
+            package,
+            level,
+            Phone(density=320),
+            "@style/Launch",
+            drawings=[
+                Drawing(f"@{name[:-4]}", side, side, str(tmp_path / f"{level}-{Path(name).stem}.png"))
+                for name in (*adaptive, *moving)
+            ],
+        )
+        for level in (DRAWN_FROM, 33)
+    ]
+    known = 0
+    for question, answer in zip(asked, framework.ask(asked), strict=True):
+        for drawing, theirs in zip(question.drawings, answer["drawn"], strict=True):
+            ours = Ours.of(files, device_of(question.device, question.level), question.theme)
+            drawn, unknown = ours.drawn(drawing.value, side, side)
+            if unknown or "error" in theirs:
+                continue
+            known += 1
+            text = files[f"{drawing.value[1:]}.xml"]
+            natural = [-1 if one is None else round(one * 2) for one in ours.drawables.natural(drawing.value)]
+            assert natural == [theirs["width"], theirs["height"]], text
+            compared = in_mask if "/a" in drawing.value else everywhere
+            assert apart(drawn * compared[..., None], picture(Path(drawing.png)) * compared[..., None]) < 1, (
+                question.level,
+                text,
+            )
+    assert known > 0.8 * len(asked[0].drawings) * len(asked)
 
 
 @pytest.mark.parametrize(

@@ -80,6 +80,9 @@ MODERN_STYLES = """<resources>
 NEEDS = "androidx.core:core-splashscreen:1.0.1"
 
 
+Tree = Mapping[str, bytes]
+
+
 @dataclass(frozen=True)
 class Shape:
     """Files that differ from a plain AndroidX app with a Kotlin activity, and what must come of it.
@@ -435,6 +438,7 @@ SHAPES = {
             MAIN: MANIFEST.replace("<application", '<uses-sdk android:minSdkVersion="23"/>\n    <application'),
         },
         way="platform",
+        level=23,
         compiles=30,
         holds={JAVA_SOURCE: (f"        setTheme(R.style.Tern); {MARKER}",)},
     ),
@@ -500,7 +504,7 @@ SHAPES = {
 
 @pytest.mark.parametrize("shape", SHAPES.values(), ids=SHAPES)
 def test_every_shape_ends_applied_and_compiling_or_untouched(
-    tmp_path: Path, shape: Shape, stubs: tuple[Path, Path]
+    tmp_path: Path, shape: Shape, stubs: tuple[Path, Path], attribute_levels: dict[str, int]
 ) -> None:
     root = write_tree(tmp_path / "tern", tree(shape))
     before = read_tree(root)
@@ -520,6 +524,7 @@ def test_every_shape_ends_applied_and_compiling_or_untouched(
     check_resources(
         root, shape, compile_app(root / "app/src/main/res", root / MAIN, tmp_path / "work", stubs, shape.level)
     )
+    check_levels(before, after, shape, attribute_levels)
     for path, texts in shape.holds.items():
         for text in texts:
             assert after[path].decode().count(text) == 1, (path, text, after[path].decode())
@@ -543,6 +548,22 @@ def check_code(path: str, before: bytes, after: bytes) -> None:
         line for line in before.splitlines() if line.strip() not in {b"class Main : Base()", b"class Main: Base() {}"}
     ]
     assert all(line in lines or b"{}" in line or b"{ ((( " in line for line in kept), after
+
+
+def check_levels(before: Tree, after: Tree, shape: Shape, levels: Mapping[str, int]) -> None:
+    """What is new in resources is known to all systems that read it, or says from which level on (Android's lint: NewApi)."""
+    for path in after.keys() - {one for one, data in before.items() if after.get(one) == data}:
+        if "/res/" not in path or not path.endswith(".xml"):
+            continue
+        version = re.search(r"-v(\d+)$", path.split("/")[-2])
+        known = max(shape.level, int(version[1]) if version else 0)
+        old = before.get(path, b"").decode()
+        for element in re.finditer(r"<[\w-]+\b[^>]*>", after[path].decode()):
+            if element[0] in old:
+                continue
+            target = re.search(r"targetApi=.(\d+)", element[0])
+            for name in re.findall(r"""android:(\w+)["=]""", element[0]):
+                assert levels[name] <= max(known, int(target[1]) if target else 0), (path, element[0])
 
 
 def check_resources(root: Path, shape: Shape, table: Table) -> None:

@@ -156,7 +156,7 @@ ADAPTIVE = f'<adaptive-icon {HEAD}><background android:drawable="#FF0000"/><fore
             {
                 "mipmap-anydpi-v26/icon.xml": ADAPTIVE,
                 "drawable/f.xml": layers(
-                    '<item android:gravity="center" android:width="80dp" android:height="80dp" android:drawable="#0000FF"/>'
+                    '<item android:left="80dp" android:right="80dp" android:top="80dp" android:bottom="80dp" android:drawable="#0000FF"/>'
                 ),
             },
             {(200, 400): BLUE, (200, 350): RED, (130, 330): WHITE, (200, 310): WHITE},

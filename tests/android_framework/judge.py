@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import shutil
 import socket
 import subprocess
@@ -24,7 +25,9 @@ JARS = Path(os.environ.get("RIVELT_ANDROID") or Path.home() / ".cache" / "rivelt
 COMPILED_AGAINST = "14-robolectric-10818077"
 """The framework that packages are linked against: its table is the newest that the resource compiler of the tests reads."""
 
-LEVELS = (23, 28, 30, 31, 33, 34, 35, 36)
+RELEASES = {23: "6", 28: "9", 30: "11", 31: "12", 33: "13", 34: "14", 35: "15", 36: "16"}
+"""The release of the system that has each API level."""
+LEVELS = tuple(RELEASES)
 DRAWN_FROM = 28
 """The lowest of them with graphics of its own."""
 PACKAGE = "example.app"
@@ -185,11 +188,10 @@ class Framework:
             self._socket.close()
 
 
-def level_jar(version: str) -> Path:
-    """Return the jar of one release of the platform."""
-    return next(
-        jar for jar in (JARS / "levels").iterdir() if jar.name.startswith(f"android-all-instrumented-{version}")
-    )
+def level_jar(release: str) -> Path:
+    """Return the jar of one release of the platform ("6", or the jar's full version)."""
+    pattern = re.compile(rf"android-all-instrumented-{re.escape(release)}\b")
+    return next(jar for jar in (JARS / "levels").iterdir() if pattern.match(jar.name))
 
 
 class Linker:

@@ -90,6 +90,20 @@ class Drawer:
         """Return the text of a drawable file."""
         return self.element(0, NS)
 
+    def adaptive_icon(self) -> str:
+        """Return the text of an adaptive icon."""
+        (ground, below), (mark, inner) = self._held(1), self._held(1)
+        layers = f"<background{ground}>{below}</background><foreground{mark}>{inner}</foreground>"
+        return f"<adaptive-icon {NS}>{layers}</adaptive-icon>"
+
+    def animated_vector(self) -> str:
+        """Return the text of a vector that moves: a part of it turns from where it does not stand at rest."""
+        vector = self._vector(1, "").replace("<path", '<path android:name="part"', 1)
+        animator = '<objectAnimator android:duration="300" android:propertyName="fillAlpha" android:valueType="floatType" android:valueFrom="0" android:valueTo="1"/>'
+        drawn = f'<aapt:attr name="android:drawable">{vector}</aapt:attr>'
+        target = f'<target android:name="part"><aapt:attr name="android:animation">{animator}</aapt:attr></target>'
+        return f"<animated-vector {NS}>{drawn}{target}</animated-vector>"
+
     def element(self, depth: int, head: str = "") -> str:
         """Return an element that draws something."""
         leaves = (self._shape, self._shape, self._bitmap, self._vector)

@@ -100,6 +100,12 @@ class Document:
             separator = newline_at(self.data, node.start) + indent_at(self.data, last_start)
         return Splice(last_end, last_end, separator + f"{qualified_name}={shown}".encode())
 
+    def prefix_of(self, namespace: str) -> str | None:
+        """Return the prefix that the file gives a namespace first, None when it gives none."""
+        pattern = rb"xmlns:([^\s=]+)\s*=\s*([\"'])" + re.escape(namespace.encode()) + rb"\2"
+        found = re.search(pattern, self.data)
+        return found[1].decode() if found else None
+
     def remove(self, node: Node) -> Splice:
         """Take an element away, together with the line that it alone stands on."""
         start, end = node.start, node.end

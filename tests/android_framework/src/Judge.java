@@ -68,6 +68,8 @@ final class Judge {
   }
 
   private static Resources opened(String apk, DisplayMetrics metrics, Configuration configuration) throws Exception {
+    // Bitmaps that the framework makes for itself have the density of the device.
+    Bitmap.class.getMethod("setDefaultDensity", int.class).invoke(null, metrics.densityDpi);
     if (apk.equals(lastPackage)) {
       last.updateConfiguration(configuration, metrics);
       return last;

@@ -33,13 +33,10 @@ class Levels(Struct, frozen=True):
 
     lowest: int
     sized_layers: int
-    light_status_bar: int
     scale_level: int
     vector_gradients: int
-    light_navigation_bar: int
     themed_gradients: int
     system_launch_screen: int
-    icon_preferred: int
 
 
 class LibraryFacts(Struct, frozen=True):
@@ -91,7 +88,11 @@ class BackdropFacts(Struct, frozen=True):
 
 
 class AndroidFacts(Struct, frozen=True):
-    """All of `facts.toml`. `densities` maps a qualifier to dots per inch; 160 dpi is 1 px per dp."""
+    """All of `facts.toml`.
+
+    `densities` maps a qualifier to dots per inch; 160 dpi is 1 px per dp. `attributes` maps an `android:` attribute to the API level
+    that brought it.
+    """
 
     library_themes: tuple[str, ...]
     qualifiers: dict[str, str]
@@ -103,6 +104,7 @@ class AndroidFacts(Struct, frozen=True):
     icon_on_disc: IconFacts
     imprint: ImprintFacts
     levels: Levels
+    attributes: dict[str, int]
     library: LibraryFacts
     motion: MotionFacts
     vector: VectorFacts

@@ -22,6 +22,8 @@ from rivelt.platforms.android.native.theme import (
     IMPRINT,
     LIBRARY_THEME,
     LIBRARY_THEME_WITH_DISC,
+    LIGHT_NAVIGATION_BAR,
+    LIGHT_STATUS_BAR,
     POST_LAUNCH,
     WINDOW_BACKGROUND,
 )
@@ -71,10 +73,10 @@ class Theme:
 
     def folders(self) -> Iterator[Folder]:
         """The folders that the theme is needed in."""
-        levels = android_facts().levels
+        facts = android_facts()
         compiles = self.compile_sdk or 0  # what is unknown may be too old for the attributes of Android 12
         for look in self.brief.shown_looks:
-            for level in (0, levels.system_launch_screen, levels.icon_preferred):
+            for level in (0, facts.levels.system_launch_screen, facts.attributes[BEHAVIOUR]):
                 if level <= compiles:
                     yield Folder(look, level)
 
@@ -97,7 +99,7 @@ class Theme:
             items[_WINDOW] = f"@drawable/{self.names.window}"
         if folder.has_system_screen and self.has_imprint:
             items[f"android:{IMPRINT}"] = f"@drawable/{self.names.imprint}"
-        if folder.level >= android_facts().levels.icon_preferred:
+        if folder.level >= android_facts().attributes[BEHAVIOUR]:
             items[f"android:{BEHAVIOUR}"] = "icon_preferred"
         if self.way == "compat":
             items[POST_LAUNCH] = self.app_theme
@@ -116,6 +118,11 @@ class Theme:
             items[f"{prefix}{DISC}"] = f"@color/{self.names.disc}"
         return items
 
+    def target(self, item: str, folder: Folder) -> int | None:
+        """The API level of an item that systems which read the folder may not know, for `tools:targetApi`; None when all know it."""
+        since = android_facts().attributes.get(item.removeprefix("android:"), 1) if item.startswith("android:") else 1
+        return since if since > max(folder.level, self.min_sdk) else None
+
     # The system's bars
 
     def _bar_items(self, look: Look) -> dict[str, str]:
@@ -127,10 +134,11 @@ class Theme:
         }
         shown = str(is_light).lower()
         compiles = self.compile_sdk or 0
-        if self.compile_sdk is None or compiles >= android_facts().levels.light_status_bar:
-            items["android:windowLightStatusBar"] = shown
-        if compiles >= android_facts().levels.light_navigation_bar:
-            items["android:windowLightNavigationBar"] = shown
+        since = android_facts().attributes
+        if self.compile_sdk is None or compiles >= since[LIGHT_STATUS_BAR]:
+            items[f"android:{LIGHT_STATUS_BAR}"] = shown
+        if compiles >= since[LIGHT_NAVIGATION_BAR]:
+            items[f"android:{LIGHT_NAVIGATION_BAR}"] = shown
         return items
 
     @property
@@ -140,16 +148,16 @@ class Theme:
     @property
     def has_status_bar_colour(self) -> bool:
         """Whether old systems, whose icons there are always white, need a colour of their own."""
-        return self._has_light_ground and self.min_sdk < android_facts().levels.light_status_bar
+        return self._has_light_ground and self.min_sdk < android_facts().attributes[LIGHT_STATUS_BAR]
 
     @property
     def has_navigation_bar_colour(self) -> bool:
         """The same for the bar at the foot."""
-        return self._has_light_ground and self.min_sdk < android_facts().levels.light_navigation_bar
+        return self._has_light_ground and self.min_sdk < android_facts().attributes[LIGHT_NAVIGATION_BAR]
 
     def colours(self) -> Iterator[tuple[Folder, dict[str, Colour]]]:
         """The colours to be defined, by folder."""
-        levels = android_facts().levels
+        since = android_facts().attributes
         for look in self.brief.shown_looks:
             shown = self.brief.looks[look]
             ground = shown.ground
@@ -157,8 +165,8 @@ class Theme:
             if any(other.disc for other in self.brief.looks.values()):
                 base["disc"] = shown.disc or Colour(0, 0, 0, 0)
             bars = (
-                ("status_bar", self.has_status_bar_colour, levels.light_status_bar),
-                ("navigation_bar", self.has_navigation_bar_colour, levels.light_navigation_bar),
+                ("status_bar", self.has_status_bar_colour, since[LIGHT_STATUS_BAR]),
+                ("navigation_bar", self.has_navigation_bar_colour, since[LIGHT_NAVIGATION_BAR]),
             )
             later: list[tuple[Folder, dict[str, Colour]]] = []
             for name, is_needed, level in bars:

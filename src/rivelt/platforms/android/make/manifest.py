@@ -59,10 +59,12 @@ def _edited(project: Project, site: AndroidSite, path: str, theme: str) -> bytes
     named = (node for node in application.all("activity"))
     node = next((node for node in named if full_name(attribute(node, "name") or "", manifest.package) == wanted), None)
     splices: list[Splice] = []
-    if f'"{TOOLS}"'.encode() not in document.data:
-        splices.append(document.set_attribute(document.root, "xmlns:tools", TOOLS))
+    tools = document.prefix_of(TOOLS)
+    if tools is None:
+        tools = "tools"
+        splices.append(document.set_attribute(document.root, f"xmlns:{tools}", TOOLS))
     if node is None:
-        line = f'<activity {prefix}:name="{site.activity}" {prefix}:theme="{theme}" tools:replace="{prefix}:theme" />'
+        line = f'<activity {prefix}:name="{site.activity}" {prefix}:theme="{theme}" {tools}:replace="{prefix}:theme" />'
         splices.append(document.append_child(application, [line], document.indent_unit()))
         return spliced(document.data, splices)
     replaced = node.get("replace", TOOLS)
@@ -74,5 +76,5 @@ def _edited(project: Project, site: AndroidSite, path: str, theme: str) -> bytes
         one.document.path != path for one in (manifest.launcher.written if manifest.launcher else ())
     )
     if replaced != wants and is_declared_below:
-        splices.append(document.set_attribute(node, "tools:replace", wants))
+        splices.append(document.set_attribute(node, f"{tools}:replace", wants))
     return spliced(document.data, splices)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from rivelt.edit.splice import Splice, spliced
 from rivelt.edit.xml import Document, Node
@@ -11,6 +11,7 @@ from rivelt.plan.model import EditFile, WriteFile
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.make.launch_theme import Folder, Theme
 from rivelt.platforms.android.names import is_generated
+from rivelt.platforms.android.native.manifest import TOOLS
 from rivelt.platforms.android.native.qualifiers import NIGHT, VERSION
 from rivelt.platforms.android.native.resources import Entry, Resources
 from rivelt.platforms.android.native.theme import LAUNCH_ITEM, LIBRARY_THEME, POST_LAUNCH, WINDOW_BACKGROUND, device_at
@@ -33,15 +34,17 @@ class _Style:
     parent: str | None
     entries: Mapping[str, str]
     comment: str
+    targets: Mapping[str, int] = field(default_factory=dict)
+    """API levels for `tools:targetApi`, by item."""
 
 
 def own_styles(theme: Theme, res: str) -> list[WriteFile]:
     """The values files with a launch theme of our own."""
     styles = {
-        folder: _Style(theme.names.launch, theme.parent(folder.look), theme.items(folder), _comment(theme, folder))
+        folder.name: _style(theme, folder, theme.names.launch, theme.parent(folder.look), theme.items(folder))
         for folder in theme.folders()
     }
-    return list(_values_files(theme, res, {folder.name: style for folder, style in styles.items()}))
+    return list(_values_files(theme, res, styles))
 
 
 def plain_style(theme: Theme) -> bytes:
@@ -49,6 +52,11 @@ def plain_style(theme: Theme) -> bytes:
     items = {POST_LAUNCH: theme.app_theme}
     style = _Style(theme.names.launch, LIBRARY_THEME, items, "For the variants without a launch screen of their own.")
     return _TEMPLATES.render("values.xml.j2", prefix=theme.names.prefix, colours={}, style=style).encode()
+
+
+def _style(theme: Theme, folder: Folder, name: str, inherits: str | None, entries: Mapping[str, str]) -> _Style:
+    targets = {item: level for item in entries if (level := theme.target(item, folder)) is not None}
+    return _Style(name, inherits, entries, _comment(theme, folder), targets)
 
 
 def _comment(theme: Theme, folder: Folder) -> str:
@@ -92,7 +100,8 @@ def into_style(
             document = project.xml(entry.path)
             node = next(found for found in document.root.all("style") if found.get("name") == name)
             wanted = _completed(theme.items(folder), theme)
-            edits.setdefault(entry.path, []).extend(_spliced_items(document, node, wanted, folder))
+            targets = {item: level for item in wanted if (level := theme.target(item, folder)) is not None}
+            edits.setdefault(entry.path, []).extend(_spliced_items(document, node, wanted, targets, folder))
         else:
             folder_name = parent(entry.path).rpartition("/")[2]
             styles[folder_name] = _copied(entry, name, theme, folder)
@@ -112,7 +121,7 @@ def _folder_of(entry: Entry) -> Folder:
     """What the folder of a definition counts for, as far as a launch theme depends on it."""
     is_night = any(kind == NIGHT and value == "night" for kind, value in entry.qualifiers)
     level = next((value for kind, value in entry.qualifiers if kind == VERSION and isinstance(value, int)), 0)
-    return Folder("dark" if is_night else "light", level if level >= android_facts().levels.system_launch_screen else 0)
+    return Folder("dark" if is_night else "light", level)
 
 
 def _standing_in(definitions: list[Entry], name: str, folder: Folder) -> Entry:
@@ -128,7 +137,7 @@ def _copied(entry: Entry, name: str, theme: Theme, folder: Folder) -> _Style:
     items = {item.get("name") or "": item.text.strip() for item in entry.node.all("item")}
     wanted = _completed(theme.items(folder), theme)
     persons = {key: value for key, value in items.items() if key not in wanted and not key.startswith(_SYSTEM_ITEMS)}
-    return _Style(name, entry.node.get("parent"), persons | wanted, _comment(theme, folder))
+    return _style(theme, folder, name, entry.node.get("parent"), persons | wanted)
 
 
 def _completed(items: dict[str, str], theme: Theme) -> dict[str, str]:
@@ -136,18 +145,27 @@ def _completed(items: dict[str, str], theme: Theme) -> dict[str, str]:
     return {f"android:{WINDOW_BACKGROUND}": f"@drawable/{theme.names.window}"} | items
 
 
-def _spliced_items(document: Document, node: Node, wanted: dict[str, str], folder: Folder) -> Iterator[Splice]:
-    present = {item.get("name"): item for item in node.all("item")}
+def _spliced_items(
+    document: Document, node: Node, wanted: Mapping[str, str], targets: Mapping[str, int], folder: Folder
+) -> Iterator[Splice]:
+    present = {item.get("name") or "": item for item in node.all("item")}
     last_kept = None
     for name, item in present.items():
-        if folder.has_system_screen and name and name.startswith(_SYSTEM_ITEMS) and name not in wanted:
+        if folder.has_system_screen and name.startswith(_SYSTEM_ITEMS) and name not in wanted:
             yield document.remove(item)
             continue
         last_kept = item
         if name in wanted and item.text.strip() != wanted[name]:
             yield document.set_content(item, wanted[name])
+    tools = document.prefix_of(TOOLS)
+    if tools is None and targets.keys() - present.keys():
+        tools = "tools"
+        yield document.set_attribute(document.root, f"xmlns:{tools}", TOOLS)
+    shown = {name: f" {tools}:targetApi={quoted(str(level))}" for name, level in targets.items()}
     missing = [
-        f"<item name={quoted(name)}>{escaped(value)}</item>" for name, value in wanted.items() if name not in present
+        f"<item name={quoted(name)}{shown.get(name, '')}>{escaped(value)}</item>"
+        for name, value in wanted.items()
+        if name not in present
     ]
     if missing and last_kept is not None:
         yield document.insert_after(last_kept, missing)

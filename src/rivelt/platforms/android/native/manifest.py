@@ -26,11 +26,7 @@ def attribute(node: Node | None, name: str) -> str | None:
 
 def prefix_of(document: Document) -> str:
     """Return the prefix that a file gives Android's attributes."""
-    for found in document.data.split(ANDROID.encode())[:-1]:
-        name = found.rpartition(b"xmlns:")[2].partition(b"=")[0].strip()
-        if name:
-            return name.decode()
-    return "android"
+    return document.prefix_of(ANDROID) or "android"
 
 
 def full_name(name: str, package: str) -> str:

@@ -27,6 +27,8 @@ DURATION = "windowSplashScreenAnimationDuration"
 DISC = "windowSplashScreenIconBackgroundColor"
 IMPRINT = "windowSplashScreenBrandingImage"
 BEHAVIOUR = "windowSplashScreenBehavior"
+LIGHT_STATUS_BAR = "windowLightStatusBar"
+LIGHT_NAVIGATION_BAR = "windowLightNavigationBar"
 POST_LAUNCH = "postSplashScreenTheme"
 WINDOW_BACKGROUND = "windowBackground"
 
@@ -163,6 +165,6 @@ def device_at(level: int, *, is_night: bool) -> Device:
 def devices() -> Iterator[Device]:
     """Yield devices that choose differently: before and after the system's launch screen, light and dark."""
     levels = android_facts().levels
-    for level in (levels.system_launch_screen - 1, levels.system_launch_screen, levels.icon_preferred):
+    for level in (levels.system_launch_screen - 1, levels.system_launch_screen, android_facts().attributes[BEHAVIOUR]):
         for is_night in (False, True):
             yield device_at(level, is_night=is_night)

@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from rivelt.art.source import read_picture
+from rivelt.colour import Colour
 from rivelt.edit.xml import Node
 from rivelt.errors import BadInput
 from rivelt.picture import ImageFile
@@ -22,6 +23,7 @@ from rivelt.platforms.android.reader.vector import VectorPicture, read_vector
 from rivelt.scene.model import Fill, Layer, Picture, Unknown
 from rivelt.units import Circle, Rect, Size
 
+_BLACK = Colour(0, 0, 0)
 _MOST_LEVEL = 10_000  # Drawable.setLevel
 
 
@@ -36,6 +38,11 @@ class Drawables(Measures):
         """Return whether a reference leads to an adaptive icon."""
         found = self._found(value, value, 0)
         return found.node is not None and found.node.local == "adaptive-icon"
+
+    def layers_of_adaptive(self, value: str, frame: Rect) -> list[Layer]:
+        """Return the layers of an adaptive icon, without the black that it is otherwise drawn on, seen through the circle in a frame."""
+        found = self._found(value, value, 0)
+        return self._adaptive(found.node, frame, found.source, 0) if found.node is not None else []
 
     def read_vector(self, root: Node, source: str, frame: Size | None = None) -> VectorPicture:
         """Return a `<vector>` with the app's colours, stretched to a frame.
@@ -90,8 +97,9 @@ class Drawables(Measures):
                 return self._vector(root, frame, source)
             case "animated-vector":  # its first moment
                 return self._drawn(self._animated(root, source, depth), frame, depth + 1)
-            case "adaptive-icon":
-                return self._adaptive(root, frame, source, depth)
+            case "adaptive-icon":  # drawn on black, which shows where the layers let it through
+                black = cut(Fill(frame, _BLACK, source), Circle(frame.centre, min(frame.size) / 2))
+                return [black, *self._adaptive(root, frame, source, depth)]
             case other:
                 return [Unknown(frame, f"<{other}> in {source} is not drawn")]
 

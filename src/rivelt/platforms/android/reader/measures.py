@@ -153,9 +153,9 @@ class Measures:
             return self._with_insets(node, natural) if kind == "inset" else natural
         return Natural()
 
-    def _seen_of(self, sides: tuple[float | None, ...]) -> float | None:
-        longest = max((side for side in sides if side is not None), default=None)
-        return self.values.trimmed(longest / GROWN) if longest is not None else None
+    def _seen_of(self, sides: tuple[float | None, ...]) -> float:
+        """AdaptiveIconDrawable.getIntrinsicWidth: layers without a size of their own make it nothing."""
+        return self.values.trimmed(max((side for side in sides if side is not None), default=0.0) / GROWN)
 
     def _natural_of_layers(self, root: Node, source: str, depth: int) -> Natural:
         """LayerDrawable.getIntrinsicWidth: the largest layer, with what lies round it."""

@@ -189,14 +189,11 @@ class _Reader:
         facts = android_facts().icon_on_disc
         frame = self._screen.frame
         mask = Circle(frame.centre, facts.mask / 2)
-        is_adaptive = self._drawables.is_adaptive(icon)
-        side = facts.side if is_adaptive else facts.mask
-        square = centred(Size(side, side), frame)
-        layers: list[Layer] = []
-        for layer in self._drawables.layers(icon, square, icon):
-            is_whole = isinstance(layer, Picture) and not is_adaptive
-            layers.append(layer if is_whole else cut(layer, mask))
-        return layers
+        square = centred(Size(facts.mask, facts.mask), frame)
+        if self._drawables.is_adaptive(icon):
+            return self._drawables.layers_of_adaptive(icon, square)
+        drawn = self._drawables.layers(icon, square, icon)
+        return [layer if isinstance(layer, Picture) else cut(layer, mask) for layer in drawn]
 
     def _icon_on_ground(self) -> tuple[list[Layer], Circle]:
         """Ground, disc and icon, the icon cut by its circle."""
@@ -204,13 +201,16 @@ class _Reader:
         facts = android_facts().geometry(has_disc=disc is not None)
         frame = self._screen.frame
         mask = Circle(frame.centre, facts.mask / 2)
-        layers: list[Layer] = [self._ground(frame), *([disc] if disc else [])]
+        ground = self._ground(frame)
         icon = self._item(ICON)
-        square = centred(Size(facts.side, facts.side), frame)
+        if icon is None:
+            return [ground, *([disc] if disc else [])], mask
+        if self._drawables.is_adaptive(icon[0]):  # as large as the circle, with its own background for a disc
+            drawn = self._drawables.layers(icon[0], centred(Size(facts.mask, facts.mask), frame), icon[1])
+            return [ground, *drawn], mask
         # An icon that is one image is stretched to the square; the layers of a list keep their places in it.
-        drawn = self._drawables.layers(icon[0], square, icon[1]) if icon else ()
-        layers += [cut(layer, mask) for layer in drawn]
-        return layers, mask
+        drawn = self._drawables.layers(icon[0], centred(Size(facts.side, facts.side), frame), icon[1])
+        return [ground, *([disc] if disc else []), *(cut(layer, mask) for layer in drawn)], mask
 
     def _disc(self) -> Layer | None:
         item = self._item(DISC)

@@ -102,7 +102,7 @@ def _must_have(one: Definition, other: Definition, item: str) -> bool:
     if item.endswith(DISC) and one.is_night != other.is_night:  # a look may do without
         return False
     if item == f"android:{BEHAVIOUR}":
-        return one.version <= other.version and other.version >= android_facts().levels.icon_preferred
+        return one.version <= other.version and other.version >= android_facts().attributes[BEHAVIOUR]
     if item.startswith("android:"):
         return other.version >= android_facts().levels.system_launch_screen and one.version <= other.version
     return one.version <= other.version
@@ -139,7 +139,7 @@ def names_and_levels(subject: Subject[AndroidSite]) -> Iterator[Said]:
                 yield broken(f"there is no {name}", f"It is the library's, without the prefix: {POST_LAUNCH}.", place)
             elif name.startswith(f"android:{LAUNCH_ITEM}"):
                 level = (
-                    android_facts().levels.icon_preferred
+                    android_facts().attributes[BEHAVIOUR]
                     if name.endswith(BEHAVIOUR)
                     else android_facts().levels.system_launch_screen
                 )
