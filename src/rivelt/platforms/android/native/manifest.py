@@ -83,22 +83,26 @@ class Component:
 
     def children(self, local: str) -> Iterator[Node]:
         """Yield the children of one kind, of all files, but for those that a file of higher priority takes out."""
-        taken: set[str | None] = set()
+        taken: set[object] = set()
         for one in self.written:
             here = list(one.node.all(local))
             for node in here:
-                if not _operation(node).startswith("remove") and attribute(node, "name") not in taken:
+                if not _operation(node).startswith("remove") and _key(node) not in taken:
                     yield node
             if any(_operation(node) == "removeAll" for node in here):
                 return
-            for node in here:
-                key = attribute(node, "name")
-                if key is not None:
-                    taken.add(key)
+            taken |= {_key(node) for node in here if attribute(node, "name") or _operation(node) == "remove"}
 
     def in_file(self, path: str) -> Written | None:
         """Return how one file has it, or None."""
         return next((one for one in self.written if one.document.path == path), None)
+
+
+def _key(node: Node) -> object:
+    """What an element is known by in several files: its name; of a filter, the actions and categories that it names."""
+    if node.local != "intent-filter":
+        return attribute(node, "name")
+    return tuple(frozenset(attribute(one, "name") for one in node.all(kind)) for kind in ("action", "category"))
 
 
 def _operation(node: Node) -> str:
@@ -233,16 +237,15 @@ def _merged(applications: Sequence[Written], package: str) -> list[Component]:
 
 
 def _kept(written: Sequence[Written]) -> tuple[Written, ...]:
-    """What is left of an element: nothing below a file that replaces it, nothing at all where one removes it."""
-    kept: list[Written] = []
-    for one in written:
-        operation = _operation(one.node)
-        if operation.startswith("remove"):
-            return tuple(kept)
-        kept.append(one)
-        if operation == "replace":
-            break
-    return tuple(kept)
+    """Return what is left of an element: nothing below a file that replaces it, nothing at all where one removes it.
+
+    What the platform's merger does when more than two files have it: the highest file that has a `tools:node` decides.
+    """
+    decides = next((index for index, one in enumerate(written) if one.node.get("node", TOOLS)), None)
+    operation = _operation(written[decides].node) if decides is not None else "merge"
+    if operation.startswith("remove"):
+        return ()
+    return tuple(written[: decides + 1] if decides is not None and operation == "replace" else written)
 
 
 def _launchers(components: Sequence[Component], activities: Sequence[Component], package: str) -> Iterator[Component]:
