@@ -259,8 +259,10 @@ SHAPES = {
     ),
     "Compose": Shape(
         {
-            SOURCE: KOTLIN.replace("super", "enableEdgeToEdge()\n        super").replace(
-                "setContentView(R.layout.main)", "setContent { Ferry() }"
+            SOURCE: KOTLIN.replace("super", "enableEdgeToEdge()\n        super")
+            .replace("setContentView(R.layout.main)", "setContent { }")
+            .replace(
+                "\n\nc", "\nimport androidx.activity.compose.setContent\nimport androidx.activity.enableEdgeToEdge\n\nc"
             )
         },
         holds={SOURCE: (INSTALL, "enableEdgeToEdge()\n        install")},
@@ -297,9 +299,9 @@ SHAPES = {
     "the call is in the superclass": Shape(
         {
             SOURCE: "package example.tern\n\nclass Main : Base()\n",
-            SOURCE.replace("Main", "Base"): KOTLIN.replace("Main", "Base").replace(
-                "        super", "        installSplashScreen()\n        super"
-            ),
+            SOURCE.replace("Main", "Base"): KOTLIN.replace("class Main", "open class Base")
+            .replace("        super", "        installSplashScreen()\n        super")
+            .replace("import androidx", f"{IMPORT}import androidx"),
             GRADLE: GROOVY.replace("androidx.appcompat:appcompat:1.7.0", NEEDS),
         },
         holds={SOURCE: ("class Main : Base()\n",), GRADLE: (NEEDS,)},

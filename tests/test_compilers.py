@@ -10,7 +10,9 @@ import pytest
 from android_framework.compilers import Compilers
 from android_framework.judge import missing
 from conftest import Command, write_tree
-from test_android_shapes import Shape, tree
+from rivelt import opening
+from rivelt.workspace import commit
+from test_android_shapes import SHAPES, Shape, tree
 
 pytestmark = [pytest.mark.slow, pytest.mark.skipif(missing() is not None, reason=missing() or "")]
 
@@ -60,3 +62,47 @@ def test_what_apply_makes_of_sources_compiles(
         sources[f"{number}/Main{Path(path).suffix}"] = own
         sources[f"{number}/R.java"] = RESOURCES.replace("example.tern", package)
     assert compilers.compiled(sources, tmp_path / "compiled") == ""
+
+
+BASE = "package {}\n\nopen class Base : androidx.appcompat.app.AppCompatActivity()\n"
+
+
+def test_the_sources_of_every_shape_of_project_compile(tmp_path: Path, compilers: Compilers) -> None:
+    """Those that apply edits, with the other sources of their folder, each folder in packages of its own."""
+    sources: dict[str, str] = {}
+    for number, (name, shape) in enumerate(SHAPES.items()):
+        if shape.way is None or "unreadable" in name:
+            continue
+        before = tree(shape)
+        root = write_tree(tmp_path / f"shape{number}", before)
+        commit.apply(opening.open_brief(root).changes())
+        code = [path for path in before if path.endswith((".kt", ".java"))]
+        roots = {path.partition("/Main")[0] for path in code if (root / path).read_bytes() != as_bytes(before[path])}
+        for at, folder in enumerate(sorted(roots)):
+            sources |= standalone(root, [path for path in code if path.startswith(f"{folder}/")], f"s{number}x{at}")
+    assert len(sources) > 60
+    assert compilers.compiled(sources, tmp_path / "compiled") == ""
+
+
+def as_bytes(content: str | bytes) -> bytes:
+    return content.encode() if isinstance(content, str) else content
+
+
+def standalone(root: Path, paths: list[str], mark: str) -> dict[str, str]:
+    """Sources of one folder in packages that no other shape has, with the generated class and the superclass that they name."""
+    found: dict[str, str] = {}
+    for path in paths:
+        text = (root / path).read_bytes().decode(errors="replace")
+        text = text if text.startswith("package") else f"package example.none\n\n{text}"
+        found[f"{mark}/{Path(path).name}"] = re.sub(r"\bexample\.(tern|harbour|none)\b", rf"example.{mark}.\1", text)
+    whole = "\n".join(found.values())
+    packages = set(re.findall(r"^package ([\w.]+)", whole, re.MULTILINE)) | set(re.findall(r"([\w.]+)\.R\.", whole))
+    for package in packages:
+        found[f"{mark}/{package}/R.java"] = (
+            RESOURCES.replace("example.tern", package)
+            .replace("class R", "public class R")
+            .replace("static", "public static")
+        )
+    if re.search(r"\bBase\b", whole) and not any("/Base." in name for name in found):
+        found[f"{mark}/Base.kt"] = BASE.format(min(packages, key=len))
+    return found
