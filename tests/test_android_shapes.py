@@ -113,7 +113,7 @@ def tree(shape: Shape) -> dict[str, str | bytes]:
 
 MAIN, STYLE_FILE, GRADLE = "app/src/main/AndroidManifest.xml", "app/src/main/res/values/styles.xml", "app/build.gradle"
 JAVA_SOURCE = "app/src/main/java/example/tern/Main.java"
-INSTALL = f"        installSplashScreen() {MARKER}must stay before super.onCreate\n        super.onCreate("
+INSTALL = f"        installSplashScreen() {MARKER}must stay first in onCreate\n        super.onCreate("
 IMPORT = "import androidx.core.splashscreen.SplashScreen.Companion.installSplashScreen\n"
 CATALOG = """[versions]
 appcompat = "1.7.0"
@@ -265,7 +265,18 @@ SHAPES = {
                 "\n\nc", "\nimport androidx.activity.compose.setContent\nimport androidx.activity.enableEdgeToEdge\n\nc"
             )
         },
-        holds={SOURCE: (INSTALL, "enableEdgeToEdge()\n        install")},
+        holds={SOURCE: (INSTALL.replace("super.onCreate(", "enableEdgeToEdge()"),)},
+    ),
+    "Java, after a comment of a licence, indented by two": Shape(
+        {
+            SOURCE: None,
+            JAVA_SOURCE: "/*\n * All rights reserved.\n */\npackage example.tern;\n\nclass Base extends android.app.Activity {\n  int depth;\n}\n\npublic class Main extends Base {}\n",
+        },
+        holds={
+            JAVA_SOURCE: (
+                "{\n  @Override\n  public void onCreate(Bundle savedInstanceState) {\n    SplashScreen.install",
+            )
+        },
     ),
     "Java": Shape(
         {SOURCE: None, JAVA_SOURCE: JAVA},
@@ -278,7 +289,7 @@ SHAPES = {
     ),
     "Java, Allman, super not first": Shape(
         {SOURCE: None, JAVA_SOURCE: ALLMAN},
-        holds={JAVA_SOURCE: (f"int x = 1;\n        SplashScreen.installSplashScreen(this); {MARKER}",)},
+        holds={JAVA_SOURCE: (f"    {{\n        SplashScreen.installSplashScreen(this); {MARKER}",)},
     ),
     "Java, another SplashScreen": Shape(
         {
@@ -331,7 +342,7 @@ SHAPES = {
         {GRADLE: GROOVY.replace("androidx.appcompat:appcompat:1.7.0", "com.android.support:appcompat-v7:28.0.0")},
         way="platform",
         says="does not use AndroidX",
-        holds={SOURCE: (f"        setTheme(R.style.Tern) {MARKER}must stay before super.onCreate\n        super",)},
+        holds={SOURCE: (f"        setTheme(R.style.Tern) {MARKER}must stay first in onCreate\n        super",)},
     ),
     "compiled with an old SDK": Shape(
         {GRADLE: GROOVY.replace("compileSdk 35", "compileSdk 30")}, way="platform", says="compileSdk is 30", compiles=30

@@ -171,6 +171,10 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
         lambda root: write_tree(root, {f"{RES.replace('main', 'spring')}/values/names.xml": "<resources/>"}),
         "no variant has a source set spring",
     ),
+    "AND20": (
+        swap(ACTIVITY, r"(\s+)installSplashScreen\(\)([^\n]*)", r"\1enableEdgeToEdge()\1installSplashScreen()\2"),
+        "enableEdgeToEdge comes before installSplashScreen(...)",
+    ),
     "IOS01": (
         swap(PLIST, r"<key>UILaunchStoryboardName</key>\s*<string>[^<]*</string>", ""),
         "the app runs letterboxed",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from abc import abstractmethod
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING, ClassVar
 
@@ -198,7 +198,7 @@ class JvmSource(Source):
                     yield self.text(name)
 
     def with_first_lines(self, class_name: str, first: FirstLines, read: Callable[[bytes], Source]) -> bytes:
-        """Return the file with statements before `super.onCreate(...)` of a class; see `Source`."""
+        """Return the file with statements at the beginning of a class's `onCreate`; see `Source`."""
         bare = read(self.without_marked()) if self.is_marked else self
         assert isinstance(bare, JvmSource)
         return bare._inserted(class_name, first, read)  # noqa: SLF001
@@ -215,7 +215,7 @@ class JvmSource(Source):
         if (method or declaration).has_error:
             raise self._not_understood(method or declaration)
         if method is not None:
-            splices = [self._before_super(method, marked), *self._after_method(method, members)]
+            splices = [self._at_beginning(method, marked), *self._after_method(method, members)]
         else:
             splices = [self._new_method(declaration, marked, members)]
             imports.append("android.os.Bundle")
@@ -238,20 +238,30 @@ class JvmSource(Source):
         row, column = at.start_point
         return BadInput("the source is not understood here", place=Place(self.path, row + 1, column + 1))
 
-    def _before_super(self, method: Node, lines: list[str]) -> Splice:
-        body = next((child for child in method.children if child.type in {"function_body", "block"}), None)
-        block = body if body is None or body.type == "block" else next(iter(body.named_children), None)
-        if block is None or block.type != "block":
+    def statements_before(self, class_name: str, name: str) -> list[Node] | None:
+        """Return the statements of a class's entry method that come before the first call of a name; see `Source`."""
+        method = self.entry_method(class_name)
+        block = _block(method) if method is not None else None
+        statements = [node for node in block.named_children if "comment" not in node.type] if block is not None else []
+        for index, statement in enumerate(statements):
+            if any(self._is_call(node, name) for node in walk(statement)):
+                return statements[:index]
+        return None
+
+    def mentions(self, node: Node, names: Collection[str]) -> str | None:
+        """Return what comes first in a node: one of some names, or a call of the superclass's entry method; see `Source`."""
+        for found in walk(node):
+            if found.type in {"super_expression", "super"} and self._is_on_create(found):
+                return "super.onCreate"
+            if found.type == "identifier" and self.text(found) in names:
+                return self.text(found)
+        return None
+
+    def _at_beginning(self, method: Node, lines: list[str]) -> Splice:
+        block = _block(method)
+        if block is None:
             raise self._not_understood(method)
-        call = next(
-            (node for node in walk(block) if node.type in {"super_expression", "super"} and self._is_on_create(node)),
-            None,
-        )
-        at = _first_statement(block) if call is None else _statement(call)
-        # A theme that the app sets itself must go on having the last word.
-        own = next((_statement(node) for node in walk(block) if self._is_call(node, "setTheme")), None)
-        if at is not None and own is not None and own.start_byte < at.start_byte:
-            at = own
+        at = _first_statement(block)
         if at is None:  # an empty body
             return self._opened(
                 block.start_byte + 1, block.end_byte - 1, lines, indent_at(self.data, method.start_byte)
@@ -299,7 +309,7 @@ class JvmSource(Source):
         """One level of indentation, as the file has it."""
         found = re.search(rb"\{[^\S\n]*\r?\n([ \t]+)\S", self.data[node.start_byte : node.end_byte] or self.data)
         if found is None:
-            found = re.search(rb"(?m)^([ \t]+)\S", self.data)
+            found = re.search(rb"(?m)^([ \t]+)[^\s*]", self.data)  # no line of a comment such as that of a licence
         outer = indent_at(self.data, node.start_byte)
         unit = found[1].removeprefix(outer) if found else b""
         return unit if unit and len(unit) <= 8 else b"    "
@@ -339,15 +349,15 @@ def _body(declaration: Node) -> Node | None:
     return next((child for child in declaration.children if child.type == "class_body"), None)
 
 
+def _block(method: Node) -> Node | None:
+    """The statements of a method in their braces; None for one that is a single expression, or has no body."""
+    body = next((child for child in method.children if child.type in {"function_body", "block"}), None)
+    block = body if body is None or body.type == "block" else next(iter(body.named_children), None)
+    return block if block is not None and block.type == "block" else None
+
+
 def _first_statement(block: Node) -> Node | None:
     return next((child for child in block.named_children if "comment" not in child.type), None)
-
-
-def _statement(node: Node) -> Node:
-    """The statement that holds a node: the one that stands directly in the nearest block or lambda."""
-    while node.parent is not None and node.parent.type not in {"block", "lambda_literal", "statements"}:
-        node = node.parent
-    return node
 
 
 def _starts_later(data: bytes, start: int, end: int) -> bool:

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, ClassVar
@@ -95,6 +95,14 @@ class Source(ABC):
     @abstractmethod
     def entry_method(self, class_name: str) -> Node | None:
         """Return the method in which a class begins its work, or None when it has none of its own."""
+
+    @abstractmethod
+    def statements_before(self, class_name: str, name: str) -> list[Node] | None:
+        """Return the statements of a class's entry method that come before the first call of a name; None when it makes no such call."""
+
+    @abstractmethod
+    def mentions(self, node: Node, names: Collection[str]) -> str | None:
+        """Return what comes first in a node: one of some names, or the call of the superclass's entry method; None for none of these."""
 
     @abstractmethod
     def heading(self, class_name: str) -> int:

@@ -13,7 +13,7 @@ from rivelt.project.project import Project
 
 _LIBRARY_CLASS = "androidx.core.splashscreen.SplashScreen"
 _STARTED, _HOLDS = "riveltStarted", "riveltHolds"
-_REASON = "must stay before super.onCreate"
+_REASON = "must stay first in onCreate"
 _LONGEST_LINE = 80
 _INSTALL_IMPORT = re.compile(
     rb"(?m)^import androidx\.core\.splashscreen\.SplashScreen(?:\.Companion\.installSplashScreen)?;?[ \t]*\r?\n"
@@ -130,8 +130,7 @@ def unknown_name(project: Project, source: ActivitySource, condition: str) -> st
     name = parsed.leading_name(condition)
     if name is None or parsed.declares(source.class_name, name):
         return None
-    above = (project.source(path) for path in source.chain)
-    if any(found.declares(found.path.rpartition("/")[2].partition(".")[0], name) for found in above):
+    if any(project.source(path).declares(above, name) for path, above in source.chain):
         return None
     folder = source.path.rpartition("/")[0]
     declared = re.compile(rf"\b(?:class|object|interface|enum|record)\s+{re.escape(name)}\b".encode())

@@ -216,7 +216,7 @@ class _Planner:
         return self.site.build.namespace if self.site.build else None
 
     def _theme_step(self, source: ActivitySource | None, why: str) -> ManualStep:
-        title = f"In {self.site.activity}, give the app its own theme back: the first line of onCreate, before super.onCreate(...){why}"
+        title = f"In {self.site.activity}, give the app its own theme back: the first statement of onCreate{why}"
         call = theme_call(self.project, source, self.site.app_theme, self._r_package)
         return ManualStep(title, source.path if source else None, (call,))
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 from rivelt.edit.source.language import Source
 from rivelt.errors import Place, RiveltError
@@ -21,9 +22,16 @@ _MOVES_ON = re.compile(r"\bstartActivity\s*\(")
 _ENDS = re.compile(r"\bfinish\s*\(")
 
 
+class ClassFile(NamedTuple):
+    """A class by its simple name, and the file that declares it."""
+
+    path: str
+    name: str
+
+
 @dataclass(frozen=True)
 class ActivitySource:
-    """The file of an activity's class. `chain` are the files of the classes it inherits from, as far as the project has them.
+    """The file of an activity's class. `chain`: the classes it inherits from with their files, as far as the project has them.
 
     `language`: its name for people. `twins`: the same class in the source sets of other flavours. `problem`: why it cannot be read as a
     source. `installs_itself`: the file in which a person calls the compatibility library for this activity: its own, or one it inherits
@@ -34,12 +42,17 @@ class ActivitySource:
     path: str
     class_name: str
     language: str
-    chain: tuple[str, ...] = ()
+    chain: tuple[ClassFile, ...] = ()
     twins: tuple[ActivitySource, ...] = ()
     problem: RiveltError | None = None
     installs_itself: str | None = None
     sets_theme: bool = False
     only_waits: bool = False
+
+    @property
+    def classes(self) -> tuple[ClassFile, ...]:
+        """The activity's class and those that it inherits from."""
+        return (ClassFile(self.path, self.class_name), *self.chain)
 
     @property
     def everywhere(self) -> tuple[ActivitySource, ...]:
@@ -82,10 +95,10 @@ def _described(project: Project, module: str, path: str, simple: str) -> Activit
     )
 
 
-def _installing(project: Project, source: Source, chain: tuple[str, ...]) -> str | None:
+def _installing(project: Project, source: Source, chain: tuple[ClassFile, ...]) -> str | None:
     if source.calls(INSTALL_CALL):
         return source.path
-    return next((path for path in chain if project.source(path).calls(INSTALL_CALL)), None)
+    return next((path for path, _ in chain if project.source(path).calls(INSTALL_CALL)), None)
 
 
 def persons_source(project: Project, path: str) -> Source:
@@ -112,7 +125,7 @@ def installs(project: Project, source: ActivitySource) -> bool:
     """
     if project.source(source.path).calls(INSTALL_CALL):
         return True
-    return any(INSTALL_CALL.encode() in project.read(path) for path in source.chain)
+    return any(INSTALL_CALL.encode() in project.read(path) for path, _ in source.chain)
 
 
 def _files_of(project: Project, module: str, package: str, simple: str) -> list[str]:
@@ -138,7 +151,7 @@ def _package(data: bytes) -> str:
     return found[1].decode().replace("`", "") if found else ""
 
 
-def _chain(project: Project, module: str, path: str, simple: str) -> Iterator[str]:
+def _chain(project: Project, module: str, path: str, simple: str) -> Iterator[ClassFile]:
     for _ in range(_LONGEST_CHAIN):
         try:
             source = project.source(path)
@@ -156,4 +169,4 @@ def _chain(project: Project, module: str, path: str, simple: str) -> Iterator[st
         if above == path:
             return
         path, simple = above, parent
-        yield path
+        yield ClassFile(path, simple)

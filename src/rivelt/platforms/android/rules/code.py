@@ -6,7 +6,8 @@ import re
 from collections.abc import Iterator
 
 from rivelt.edit.lines import Lines
-from rivelt.platforms.android.native.activity import heading
+from rivelt.errors import Place
+from rivelt.platforms.android.native.activity import INSTALL_CALL, heading, installs
 from rivelt.platforms.android.rules import BOOK
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.rules.rulebook import Said, Subject, broken, unknown
@@ -14,6 +15,21 @@ from rivelt.rules.rulebook import Said, Subject, broken, unknown
 _SLEEP = re.compile(rb"\b(?:Thread|SystemClock)\s*\.\s*sleep\s*\(|\bTimeUnit\s*\.\s*\w+\s*\.\s*sleep\s*\(")
 _ENDLESS = re.compile(
     rb"setKeepOnScreenCondition\s*(?:\{\s*true\s*\}|\(\s*(?:\(\s*\)\s*->\s*true|\{\s*true\s*\}|SplashScreen\.KeepOnScreenCondition\s*\{\s*true\s*\})\s*\))"
+)
+# What builds the window, or asks for it, with the theme of that moment (android.app.Activity, androidx.activity, androidx.core.view).
+_BUILDS_WINDOW = frozenset(
+    {
+        "addContentView",
+        "decorView",
+        "enableEdgeToEdge",
+        "getWindow",
+        "requestWindowFeature",
+        "setContent",
+        "setContentView",
+        "supportRequestWindowFeature",
+        "window",
+        "WindowCompat",
+    }
 )
 _COMMENT = re.compile(rb"//[^\n]*|/\*.*?\*/", re.DOTALL)
 
@@ -24,7 +40,7 @@ def _code(subject: Subject[AndroidSite]) -> Iterator[tuple[str, bytes] | Said]:
     if source is None:
         yield unknown(f"the source of {subject.site.activity or 'the launcher activity'} is not in the project")
         return
-    for path in dict.fromkeys((source.path, *source.chain)):
+    for path in dict.fromkeys(path for path, _ in source.classes):
         data = subject.project.read(path)
         yield path, _COMMENT.sub(lambda found: re.sub(rb"[^\n]", b" ", found[0]), data)
 
@@ -42,6 +58,34 @@ def no_second_launch_screen(subject: Subject[AndroidSite]) -> Iterator[Said]:
             hint,
             heading(subject.project, source),
         )
+
+
+@BOOK.rule("AND20")
+def call_comes_first(subject: Subject[AndroidSite]) -> Iterator[Said]:
+    """What leaves the launch theme comes before all that builds the window from it."""
+    source = subject.site.source
+    if source is None or source.problem is not None or subject.site.launch_style is not None:
+        return
+    is_installed = installs(subject.project, source)
+    if not is_installed and not subject.project.source(source.path).calls("setTheme"):
+        return
+    call = INSTALL_CALL if is_installed else "setTheme"
+    hint = f"Make {call}(...) the first statement of onCreate."
+    for path, name in source.classes:
+        parsed = subject.project.source(path)
+        before = parsed.statements_before(name, call)
+        is_here = before is not None
+        for statement in before if before is not None else parsed.statements_before(name, "onCreate") or ():
+            first = parsed.mentions(statement, _BUILDS_WINDOW)
+            if first is not None:
+                where = f"{call}(...)" if is_here else f"super.onCreate(...), where {call}(...) is called"
+                at = Place.at(path, parsed.data, statement.start_byte)
+                yield broken(f"{first} comes before {where}: the window is built from the launch theme", hint, at)
+                return
+        if is_here:
+            return
+    if is_installed:
+        yield unknown(f"{call}() is not called in onCreate itself, so that what comes before it is unknown")
 
 
 @BOOK.rule("AND13")

@@ -38,7 +38,7 @@ def theme_without_call(subject: Subject[AndroidSite]) -> Iterator[Said]:
     if source is None:
         yield unknown(f"the source of {theme.site.activity} is not in the project")
     elif not installs(subject.project, source):
-        hint = f"Call {INSTALL_CALL}() before super.onCreate(...), or run `rivelt apply`."
+        hint = f"Call {INSTALL_CALL}() first in onCreate, or run `rivelt apply`."
         message = (
             f"{theme.site.activity} starts with a theme of the compatibility library and never calls {INSTALL_CALL}()"
         )
