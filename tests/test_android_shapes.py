@@ -115,6 +115,12 @@ MAIN, STYLE_FILE, GRADLE = "app/src/main/AndroidManifest.xml", "app/src/main/res
 JAVA_SOURCE = "app/src/main/java/example/tern/Main.java"
 INSTALL = f"        installSplashScreen() {MARKER}must stay first in onCreate\n        super.onCreate("
 IMPORT = "import androidx.core.splashscreen.SplashScreen.Companion.installSplashScreen\n"
+LAUNCH_ALONE: dict[str, str | bytes | None] = {
+    STYLE_FILE: MODERN_STYLES.replace(
+        "</resources>", '<style name="Tern.Launch" parent="Theme.SplashScreen"/></resources>'
+    ),
+    MAIN: MANIFEST.replace('".Main"', '".Main" android:theme="@style/Tern.Launch"'),
+}
 CATALOG = """[versions]
 appcompat = "1.7.0"
 # the one below is for the tests
@@ -329,13 +335,23 @@ SHAPES = {
         },
         holds={SOURCE: ("installSplashScreen()",), GRADLE: (NEEDS,)},
     ),
+    "a launch theme that names no other": Shape(LAUNCH_ALONE, after="@style/Tern"),
+    "a launch theme that names no other, on the application too": Shape(
+        {**LAUNCH_ALONE, MAIN: MANIFEST.replace("@style/Tern", "@style/Tern.Launch")},
+        way=None,
+        says="@style/Tern.Launch is a launch theme that names none",
+    ),
+    "a launch theme that names no other, and a brief that does": Shape(
+        {**LAUNCH_ALONE, MAIN: MANIFEST.replace("@style/Tern", "@style/Tern.Launch")},
+        options='app_theme = "@style/Theme.AppCompat.Light"',
+        after="@style/Theme.AppCompat.Light",
+    ),
     "a launch theme that the app leaves in code": Shape(
         {
             STYLE_FILE: MODERN_STYLES.replace("</resources>", '<style name="Tern.Start"/></resources>'),
             MAIN: MANIFEST.replace('".Main"', '".Main" android:theme="@style/Tern.Start"'),
             SOURCE: KOTLIN.replace("        super", "        setTheme(R.style.Tern)\n        super"),
         },
-        after="@style/Tern.Start",
         holds={SOURCE: ("onCreate\n        setTheme(R.style.Tern)\n        super",)},
     ),
     "support library": Shape(
@@ -365,6 +381,16 @@ SHAPES = {
         compiles=30,
         says="compileSdk is unknown",
         holds={SOURCE: ("setTheme(R.style.Tern)\n",)},
+    ),
+    "a library's theme, without its library": Shape(
+        {MAIN: MANIFEST.replace("@style/Tern", "@style/Theme.AppCompat.Light")},
+        way="platform",
+        options='way = "platform"',
+        after="@style/Theme.AppCompat.Light",
+        holds={
+            SOURCE: (f"        setTheme(R.style.rivelt_app) {MARKER}",),
+            "app/src/main/res/values/rivelt_launch.xml": ('<style name="rivelt_app" parent="Theme.AppCompat.Light">',),
+        },
     ),
     "R of another package": Shape(
         {

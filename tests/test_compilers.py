@@ -31,7 +31,15 @@ SOURCES = {
     "Java, empty": (JAVA, "package example.tern;\n\nimport androidx.appcompat.app.AppCompatActivity;\n\npublic class Main extends AppCompatActivity {}\n"),
     "Java, a class of an engine": (JAVA, "package example.tern;\n\npublic class Main extends example.engine.EngineActivity {\n    private int count = 0;\n}\n"),
 }  # fmt: skip
-RESOURCES = "package example.tern;\n\nclass R {\n    static class layout { static final int main = 1; }\n    static class style { static final int Tern = 2; }\n}\n"
+
+
+def generated_class(root: Path, package: str) -> str:
+    """The class `R` of an app as builds make it since they are not transitive: only the app's own styles have constants."""
+    texts = [path.read_text() for path in sorted(root.rglob("res/values*/*.xml"))]
+    names = sorted({name for text in texts for name in re.findall(r'<style name="([\w.]+)"', text)})
+    constants = "".join(f"public static final int {name.replace('.', '_')} = {at}; " for at, name in enumerate(names))
+    layout = "public static class layout { public static final int main = 1; }"
+    return f"package {package};\n\npublic class R {{ {layout} public static class style {{ {constants}}} }}\n"
 
 
 @pytest.fixture(scope="module")
@@ -60,7 +68,7 @@ def test_what_apply_makes_of_sources_compiles(
         package = f"example.tern{number}"
         own = re.sub(r"example\.tern\b", package, edited)
         sources[f"{number}/Main{Path(path).suffix}"] = own
-        sources[f"{number}/R.java"] = RESOURCES.replace("example.tern", package)
+        sources[f"{number}/R.java"] = generated_class(root, package)
     assert compilers.compiled(sources, tmp_path / "compiled") == ""
 
 
@@ -93,16 +101,12 @@ def standalone(root: Path, paths: list[str], mark: str) -> dict[str, str]:
     found: dict[str, str] = {}
     for path in paths:
         text = (root / path).read_bytes().decode(errors="replace")
-        text = text if text.startswith("package") else f"package example.none\n\n{text}"
+        text = text if re.search(r"(?m)^package ", text) else f"package example.none\n\n{text}"
         found[f"{mark}/{Path(path).name}"] = re.sub(r"\bexample\.(tern|harbour|none)\b", rf"example.{mark}.\1", text)
     whole = "\n".join(found.values())
     packages = set(re.findall(r"^package ([\w.]+)", whole, re.MULTILINE)) | set(re.findall(r"([\w.]+)\.R\.", whole))
     for package in packages:
-        found[f"{mark}/{package}/R.java"] = (
-            RESOURCES.replace("example.tern", package)
-            .replace("class R", "public class R")
-            .replace("static", "public static")
-        )
+        found[f"{mark}/{package}/R.java"] = generated_class(root, package)
     if re.search(r"\bBase\b", whole) and not any("/Base." in name for name in found):
         found[f"{mark}/Base.kt"] = BASE.format(min(packages, key=len))
     return found

@@ -26,6 +26,7 @@ class Names:
     status_bar: str
     navigation_bar: str
     launch: str
+    app: str
     waiting: str
 
     @classmethod

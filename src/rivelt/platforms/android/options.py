@@ -45,6 +45,16 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
             pattern=r"^[A-Za-z][A-Za-z0-9_]*$",
         ),
     ] = "main"
+    app_theme: (
+        Annotated[
+            str,
+            Meta(
+                description='the theme that the app has after launch, such as "@style/Theme.Tern", where the project does not say it',
+                pattern=r"^@(?:android:)?style/[\w.]+$",
+            ),
+        ]
+        | None
+    ) = None
     compile_sdk: (
         Annotated[
             int,

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Literal, TypeAlias
 from rivelt.scene.site import Site
 
 if TYPE_CHECKING:
+    from rivelt.errors import RiveltError
     from rivelt.platforms.android.native.activity import ActivitySource
     from rivelt.platforms.android.native.build import Build
 
@@ -20,6 +21,7 @@ class AndroidSite(Site):
 
     `theme`: the theme reference that the launcher starts with. `app_theme`: the one that the app uses after launch.
     `source_set`: the one that is written to. `manifests`, `all_res`: what Android merges, the first wins, the main manifest is the last.
+    `given_theme`: the latter as the brief names it. `app_theme_problem`: why it is unknown, `app_theme` being "" then.
     `res`: where resources are written. `launch_style`: the style, by name, that a framework's engine activity starts with and switches
     away from by itself; it is edited in place.
     `code_build`: the build of the activity's source, where that belongs to another module.
@@ -34,6 +36,8 @@ class AndroidSite(Site):
     activity: str = ""
     theme: str | None = None
     app_theme: str = ""
+    given_theme: str | None = None
+    app_theme_problem: RiveltError | None = field(default=None, compare=False)
     launch_style: str | None = None
     source: ActivitySource | None = field(default=None, compare=False)
     build: Build | None = field(default=None, compare=False)

@@ -119,6 +119,7 @@ class _Module:
             manifest=self.path,
             source_set=wanted,
             build=build,
+            given_theme=self.options.app_theme,
             homes=homes,
             path=self.path,
             names=(module or ".",),
@@ -175,7 +176,7 @@ class _Module:
             "launcher activity": site.activity,
             "starts with theme": site.theme or "none (the system's default)",
             "theme is defined in": _defined_in(site.theme, resources),
-            "theme after launch": site.app_theme,
+            "theme after launch": site.app_theme or f"unknown: {site.app_theme_problem}",
             "activity source": f"{site.source.path} ({site.source.language})"
             if site.source
             else "not found in the project",

@@ -57,7 +57,8 @@ class Folder:
 class Theme:
     """All that decides the launch theme's items.
 
-    `app_theme`: what the app uses after launch. `has_window`: whether a window background of ours is shown up to Android 11.
+    `app_theme`: what the app uses after launch. `needs_app_style`: whether that is a library's style that code must be able to name, for
+    which the module's own `R` needs a style of the app. `has_window`: whether a window background of ours is shown up to Android 11.
     `motion_ms`: the length of the moving icon, None without one. `min_sdk`, `compile_sdk`: the module's levels, None when not known.
     """
 
@@ -70,6 +71,12 @@ class Theme:
     motion_ms: int | None
     min_sdk: int
     compile_sdk: int | None
+    needs_app_style: bool = False
+
+    @property
+    def app_theme_in_code(self) -> str:
+        """The theme after launch as code can name it."""
+        return f"@style/{self.names.app}" if self.needs_app_style else self.app_theme
 
     def folders(self) -> Iterator[Folder]:
         """The folders that the theme is needed in."""

@@ -44,7 +44,7 @@ from rivelt.project.snapshot import join
 _KINDS = (
     ("drawable", ("mark", "imprint", "window", "disc", "backdrop", "motion")),
     ("color", ("ground", "disc", "status_bar", "navigation_bar")),
-    ("style", ("launch",)),
+    ("style", ("launch", "app")),
     ("layout", ("waiting",)),
 )
 
@@ -81,6 +81,8 @@ class _Planner:
         self.names = Names.of(self.options.prefix)
         self.resources = resources_of(self.project, self.site.all_res)
         self.min_sdk = self.site.min_sdk or android_facts().levels.lowest
+        if self.site.app_theme_problem is not None and self.site.launch_style is None:
+            raise self.site.app_theme_problem
         self._refuse_bad_condition()
         self.way, self.reason = choose_way(self.project, self.site, self.options, self._place("way"))
 
@@ -104,7 +106,7 @@ class _Planner:
             edits=(*edits, *entry_edits, *self._build_edits()),
         )
         self._refuse_taken_names(set(made.generated_paths()))
-        code, manual_steps = self._code()
+        code, manual_steps = self._code(theme)
         if self.options.waiting:
             manual_steps = (*manual_steps, show_step(self.site, self.names))
         made = replace(made, edits=(*made.edits, *code), manual_steps=manual_steps, notes=self._notes(theme, mark))
@@ -133,8 +135,23 @@ class _Planner:
             motion_ms=length,
             min_sdk=self.min_sdk,
             compile_sdk=self.site.compile_sdk,
+            needs_app_style=self._needs_app_style,
         )
         return theme, motion
+
+    @property
+    def _needs_app_style(self) -> bool:
+        """Whether code is to name a style that the module's own `R` has no constant for, as R classes are not transitive."""
+        kind, _, name = self.site.app_theme.removeprefix("@").partition("/")
+        if self.way == "compat" or self.site.launch_style is not None or kind != "style":
+            return False
+        if self.site.source is not None and self.site.source.sets_theme:
+            return False
+        module = f"{self.site.module}/" if self.site.module else ""
+        entries = self.resources.defined("style", name)
+        return not any(
+            entry.path.startswith(module) and not is_generated(self.project.read(entry.path)) for entry in entries
+        )
 
     def _images(self, theme: Theme, mark: Marks, motion: WriteFile | None) -> tuple[list[WriteFile], list[Plate]]:
         """Files and plates, their paths relative to the resources' folder."""
@@ -175,12 +192,12 @@ class _Planner:
                     edits[path] = EditFile(path, data, data, "", is_shared=True)
         return [replace(edit, is_shared=True) for edit in edits.values()]
 
-    def _code(self) -> tuple[list[EditFile], tuple[ManualStep, ...]]:
+    def _code(self, theme: Theme) -> tuple[list[EditFile], tuple[ManualStep, ...]]:
         """The activity's own lines: the edits, or what is left to the person."""
         if self.site.launch_style is not None:
             return [], ()
         if self.site.source is None:
-            return [], (self._theme_step(None, ""),)
+            return [], (self._theme_step(theme, None, ""),)
         edits: list[EditFile] = []
         steps: list[ManualStep] = []
         for source in self.site.source.everywhere:
@@ -193,9 +210,9 @@ class _Planner:
                 steps += self._hold_step(source)
             else:
                 try:
-                    edits += self._theme_edit(source)
+                    edits += self._theme_edit(theme, source)
                 except RiveltError as problem:
-                    steps.append(self._theme_step(source, f" ({problem.message})"))
+                    steps.append(self._theme_step(theme, source, f" ({problem.message})"))
         return edits, tuple(steps)
 
     def _begins(self, source: ActivitySource, first: FirstLines | None, summary: str) -> list[EditFile]:
@@ -203,21 +220,21 @@ class _Planner:
         made = with_first_lines(self.project, source, first, summary) or [EditFile(source.path, data, data, summary)]
         return [replace(edit, is_shared=True) for edit in made]
 
-    def _theme_edit(self, source: ActivitySource) -> list[EditFile]:
+    def _theme_edit(self, theme: Theme, source: ActivitySource) -> list[EditFile]:
         if source.problem is not None:
             raise source.problem
         if source.sets_theme:
             return self._begins(source, None, "the app sets its theme itself")
-        lines = theme_lines(self.project, source, self.site.app_theme, self._r_package)
+        lines = theme_lines(self.project, source, theme.app_theme_in_code, self._r_package)
         return self._begins(source, lines, "gives the app its own theme back")
 
     @property
     def _r_package(self) -> str | None:
         return self.site.build.namespace if self.site.build else None
 
-    def _theme_step(self, source: ActivitySource | None, why: str) -> ManualStep:
+    def _theme_step(self, theme: Theme, source: ActivitySource | None, why: str) -> ManualStep:
         title = f"In {self.site.activity}, give the app its own theme back: the first statement of onCreate{why}"
-        call = theme_call(self.project, source, self.site.app_theme, self._r_package)
+        call = theme_call(self.project, source, theme.app_theme_in_code, self._r_package)
         return ManualStep(title, source.path if source else None, (call,))
 
     def _hold_step(self, source: ActivitySource) -> tuple[ManualStep, ...]:

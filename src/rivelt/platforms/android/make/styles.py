@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
+from rivelt.colour import Colour
 from rivelt.edit.splice import Splice, spliced
 from rivelt.edit.xml import Document, Node
 from rivelt.plan.model import EditFile, WriteFile
@@ -22,6 +23,7 @@ from rivelt.xmltext import escaped, quoted
 
 _TEMPLATES = Templates("rivelt.platforms.android")
 _SYSTEM_ITEMS = f"android:{LAUNCH_ITEM}"
+_PLAIN = "values"
 _OLDER = "Up to Android 11 the launch screen is the window's background."
 _NEWER = "From Android 12 the system draws the launch screen itself."
 
@@ -47,11 +49,25 @@ def own_styles(theme: Theme, res: str) -> list[WriteFile]:
     return list(_values_files(theme, res, styles))
 
 
+def _style_for_code(theme: Theme) -> _Style | None:
+    """The style by which code names a library's theme: only the library's own `R` has a constant for that."""
+    if not theme.needs_app_style:
+        return None
+    comment = "The app's own theme, which comes from a library: the app's R has a constant for it here."
+    return _Style(theme.names.app, theme.app_theme.removeprefix("@style/"), {}, comment)
+
+
 def plain_style(theme: Theme) -> bytes:
     """Return a values file with a launch theme that shows what the system and the library show by themselves."""
     items = {POST_LAUNCH: theme.app_theme}
     style = _Style(theme.names.launch, LIBRARY_THEME, items, "For the variants without a launch screen of their own.")
-    return _TEMPLATES.render("values.xml.j2", prefix=theme.names.prefix, colours={}, style=style).encode()
+    return _values(theme, {}, [style]).encode()
+
+
+def _values(theme: Theme, colours: Mapping[str, Colour], styles: Sequence[_Style]) -> str:
+    has_targets = any(style.targets for style in styles)
+    prefix = theme.names.prefix
+    return _TEMPLATES.render("values.xml.j2", prefix=prefix, colours=colours, styles=styles, has_targets=has_targets)
 
 
 def _style(theme: Theme, folder: Folder, name: str, inherits: str | None, entries: Mapping[str, str]) -> _Style:
@@ -68,9 +84,10 @@ def _comment(theme: Theme, folder: Folder) -> str:
 def _values_files(theme: Theme, res: str, styles: Mapping[str, _Style]) -> Iterator[WriteFile]:
     colours = {folder.name: found for folder, found in theme.colours()}
     for folder in sorted({*colours, *styles}):
-        text = _TEMPLATES.render(
-            "values.xml.j2", prefix=theme.names.prefix, colours=colours.get(folder, {}), style=styles.get(folder)
-        )
+        found = [styles[folder]] if folder in styles else []
+        if folder == _PLAIN and (for_code := _style_for_code(theme)) is not None:
+            found.append(for_code)
+        text = _values(theme, colours.get(folder, {}), found)
         holds = " and ".join(
             part for part, is_there in (("colours", folder in colours), ("launch theme", folder in styles)) if is_there
         )

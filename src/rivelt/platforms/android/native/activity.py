@@ -18,6 +18,7 @@ _ENDINGS = (".kt", ".java")
 _WAITS = re.compile(
     r"\b(?:postDelayed|Thread\s*\.\s*sleep|SystemClock\s*\.\s*sleep|delay|CountDownTimer|TimerTask|Timer)\b\s*[({]"
 )
+_STYLE = re.compile(rb"\s*\(\s*(?:[\w.]+\.)?(?<!android\.)R\.style\.(\w+)\s*\)")
 _MOVES_ON = re.compile(r"\bstartActivity\s*\(")
 _ENDS = re.compile(r"\bfinish\s*\(")
 
@@ -35,7 +36,8 @@ class ActivitySource:
 
     `language`: its name for people. `twins`: the same class in the source sets of other flavours. `problem`: why it cannot be read as a
     source. `installs_itself`: the file in which a person calls the compatibility library for this activity: its own, or one it inherits
-    from. `sets_theme`: whether a person lets it set its theme in code. `only_waits`: whether it does nothing but wait and start another
+    from. `sets_theme`: whether a person lets it set its theme in code, and `theme_set` the style, as a constant of `R`, where that is one
+    and the same in every call. `only_waits`: whether it does nothing but wait and start another
     activity: a launch screen of its own, shown after the system's.
     """
 
@@ -47,6 +49,7 @@ class ActivitySource:
     problem: RiveltError | None = None
     installs_itself: str | None = None
     sets_theme: bool = False
+    theme_set: str | None = None
     only_waits: bool = False
 
     @property
@@ -92,7 +95,15 @@ def _described(project: Project, module: str, path: str, simple: str) -> Activit
         language=source.name,
         installs_itself=installing,
         sets_theme=bool(source.calls("setTheme")),
+        theme_set=_theme_set(source),
     )
+
+
+def _theme_set(source: Source) -> str | None:
+    """The constant of the one style that all calls of `setTheme` are given; None where they differ, or are given anything else."""
+    given = [_STYLE.match(source.data, call.end_byte) for call in source.calls("setTheme")]
+    names = {found[1].decode() if found is not None else None for found in given}
+    return next(iter(names)) if len(names) == 1 else None
 
 
 def _installing(project: Project, source: Source, chain: tuple[ClassFile, ...]) -> str | None:

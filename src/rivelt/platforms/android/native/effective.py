@@ -66,13 +66,16 @@ def resolved(
     unknown_code = next((one.code_problem for one in sets if one.code_problem is not None), None)
     if source is None and unknown_code is not None:
         raise unknown_code
+    in_code = source.theme_set if source is not None else None
+    after = theme_after_launch(project, manifest, resources, site.given_theme, in_code)
     return replace(
         site,
         manifests=manifests,
         all_res=res,
         activity=name,
         theme=manifest.theme,
-        app_theme=theme_after_launch(project, manifest, resources),
+        app_theme=after.theme,
+        app_theme_problem=after.problem,
         launch_style=_framework_style(manifest, resources),
         source=source,
         code_build=_build_of(project, source, build),

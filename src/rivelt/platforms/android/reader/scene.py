@@ -68,6 +68,8 @@ def _device(screen: Screen, look: Look) -> Device:
 def after_launch(project: Project, site: AndroidSite, screen: Screen, look: Look) -> tuple[Ground, ...]:
     """The window's background of the theme that the app uses after launch: what is seen until the first screen is drawn."""
     moment = f"window of {site.app_theme.rpartition('/')[2] or 'the app'}"
+    if site.app_theme_problem is not None:
+        return (Ground(moment, None, str(site.app_theme_problem)),)
     try:
         resources = resources_of(project, site.all_res)
         return (_Reader(project, resources, screen, look).window_of(site.app_theme, moment),)
