@@ -107,6 +107,6 @@ def standalone(root: Path, paths: list[str], mark: str) -> dict[str, str]:
     packages = set(re.findall(r"^package ([\w.]+)", whole, re.MULTILINE)) | set(re.findall(r"([\w.]+)\.R\.", whole))
     for package in packages:
         found[f"{mark}/{package}/R.java"] = generated_class(root, package)
-    if re.search(r"\bBase\b", whole) and not any("/Base." in name for name in found):
+    if re.search(r"\bBase\b", whole) and "class Base" not in whole:
         found[f"{mark}/Base.kt"] = BASE.format(min(packages, key=len))
     return found

@@ -83,7 +83,8 @@ class Compilers:
 
     def _run(self, tool: str, *arguments: str) -> str:
         done = subprocess.run([self._kit(tool), *arguments], capture_output=True, text=True)
-        return "" if done.returncode == 0 else done.stdout + done.stderr
+        said = (done.stdout + done.stderr).splitlines()
+        return "" if done.returncode == 0 else "\n".join(line for line in said if not line.startswith("WARNING: "))
 
     def compiled(self, sources: Mapping[str, str], root: Path) -> str:
         """Return what both compilers have to say against sources, by their paths below a folder."""
