@@ -121,6 +121,9 @@ LAUNCH_ALONE: dict[str, str | bytes | None] = {
     ),
     MAIN: MANIFEST.replace('".Main"', '".Main" android:theme="@style/Tern.Launch"'),
 }
+INSTALLING = KOTLIN.replace("        super", "        installSplashScreen()\n        super").replace(
+    "import androidx", f"{IMPORT}import androidx"
+)
 CATALOG = """[versions]
 appcompat = "1.7.0"
 # the one below is for the tests
@@ -330,10 +333,10 @@ SHAPES = {
                 '<style name="Start" parent="Theme.SplashScreen"><item name="postSplashScreenTheme">@style/Tern</item></style></resources>',
             ),
             MAIN: MANIFEST.replace('".Main"', '".Main" android:theme="@style/Start"'),
-            SOURCE: KOTLIN.replace("        super", "        installSplashScreen()\n        super"),
+            SOURCE: INSTALLING,
             GRADLE: GROOVY.replace("androidx.appcompat:appcompat:1.7.0", NEEDS),
         },
-        holds={SOURCE: ("installSplashScreen()",), GRADLE: (NEEDS,)},
+        holds={SOURCE: ("        installSplashScreen()",), GRADLE: (NEEDS,)},
     ),
     "a launch theme that names no other": Shape(LAUNCH_ALONE, after="@style/Tern"),
     "a launch theme that names no other, on the application too": Shape(
@@ -381,6 +384,21 @@ SHAPES = {
         compiles=30,
         says="compileSdk is unknown",
         holds={SOURCE: ("setTheme(R.style.Tern)\n",)},
+    ),
+    "an engine's app that installs the library": Shape(
+        {
+            **FRAMEWORK,
+            SOURCE: INSTALLING,
+            GRADLE: GROOVY.replace("androidx.appcompat:appcompat:1.7.0", NEEDS).replace(
+                "minSdk 21", "minSdk levels.lowest()"
+            ),
+        },
+        says="the library is a dependency",
+        after="@style/NormalTheme",
+        holds={SOURCE: ("        installSplashScreen()",), GRADLE: (NEEDS,)},
+    ),
+    "the platform way where the library is installed": Shape(
+        {SOURCE: INSTALLING}, way=None, options='way = "platform"', says="installs the compatibility library"
     ),
     "a library's theme, without its library": Shape(
         {MAIN: MANIFEST.replace("@style/Tern", "@style/Theme.AppCompat.Light")},

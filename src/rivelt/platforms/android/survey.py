@@ -21,7 +21,7 @@ from rivelt.platforms.android.native.source_sets import declared
 from rivelt.platforms.android.native.variants import MAIN, MANIFEST, Variants, source_set, unused_sets
 from rivelt.platforms.android.options import AndroidTable
 from rivelt.platforms.android.reader.scene import scene
-from rivelt.platforms.android.site import AndroidSite
+from rivelt.platforms.android.site import AndroidSite, Way
 from rivelt.platforms.choose import listed
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
@@ -155,8 +155,15 @@ class _Module:
 
     # What people are told
 
+    def _way(self, site: AndroidSite) -> tuple[Way | None, str]:
+        """How a launch screen would be made, None where it cannot be, and why."""
+        try:
+            return choose_way(self.project, site, AndroidTable())
+        except RiveltError as error:
+            return None, str(error)
+
     def _touches(self, site: AndroidSite) -> tuple[str, ...]:
-        way, _ = choose_way(self.project, site, AndroidTable())
+        way, _ = self._way(site)
         touched = [] if site.launch_style else [site.manifest]
         if way == "compat":
             touched += [edit.path for build in site.builds for edit in library_edits(self.project, build)]
@@ -167,7 +174,7 @@ class _Module:
     def _facts(self, site: AndroidSite, resources: Resources, variants: Variants) -> dict[str, str]:
         build = site.build
         assert build is not None
-        way, reason = choose_way(self.project, site, AndroidTable())
+        way, reason = self._way(site)
         styles = resources.defined("style", (site.theme or "").removeprefix("@style/"))
         items = launch_items(styles)
         images = sorted(f"{kind}/{name}" for kind, name in reachable(self.project, resources, items))
@@ -183,7 +190,7 @@ class _Module:
             "build": f"{build.dialect}; minSdk {build.min_sdk or 'not known'}, compileSdk {build.compile_sdk or 'not known'}",
             "compatibility library": _library_state(self.project, build, site.source),
             "launch images in use": ", ".join(images),
-            "way": f"{way}: {reason}",
+            "way": f"{way or 'none'}: {reason}",
             "resources": site.res,
         }
         named = [variant.name for variant in variants.every if variant.name]

@@ -48,21 +48,37 @@ def choose_way(project: Project, site: AndroidSite, options: AndroidTable, place
         place: where the brief says it.
 
     Raises:
-        BadInput: the brief asks for the library where it cannot be used.
+        BadInput: the brief asks for the library where it cannot be used, or the platform's means would break what the source does.
     """
+    installing = site.source.installs_itself if site.source is not None else None
     if options.way == "platform":
+        if installing is not None:
+            raise _would_break(installing, "the brief asks for the platform way", place)
         return Choice("platform", "the brief says so")
+    if installing is not None and any(build.has_library for build in site.builds):
+        return Choice("compat", f"the library is a dependency, and {installing} installs it")
     obstacle = _obstacle(project, site, options)
     if obstacle is None:
         return Choice("compat", "AndroidX, API levels that allow it, and a launcher activity that can be edited")
     if options.way == "auto":
-        return Choice("platform", obstacle.error.message)
+        if installing is None:
+            return Choice("platform", obstacle.error.message)
+        if obstacle.doubt is Doubt.CERTAIN:
+            raise _would_break(installing, obstacle.error.message, obstacle.error.place or place)
+        return Choice("compat", f"{installing} installs the library")
     if obstacle.doubt is Doubt.UNSURE:
         return Choice("compat", "the brief says so")
     error = obstacle.error
     hint = 'Use way = "platform" under [android].' if error.hint is None else error.hint
     message = f'the compatibility library cannot be used (`android.way = "compat"`): {error.message}'
     raise BadInput(message, place=error.place or place, hint=hint)
+
+
+def _would_break(installing: str, reason: str, place: Place | None) -> BadInput:
+    """The refusal to make a launch screen without the library for an activity that installs it."""
+    message = f"{installing} installs the compatibility library, which crashes with a theme that is not the library's: {reason}"
+    hint = 'Use way = "compat" under [android], or take the call out of the source.'
+    return BadInput(message, place=place, hint=hint)
 
 
 def _obstacle(project: Project, site: AndroidSite, options: AndroidTable) -> Obstacle | None:

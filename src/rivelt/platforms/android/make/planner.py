@@ -85,6 +85,8 @@ class _Planner:
             raise self.site.app_theme_problem
         self._refuse_bad_condition()
         self.way, self.reason = choose_way(self.project, self.site, self.options, self._place("way"))
+        if self.way == "compat":  # the library's launch theme is one of our own, whatever a framework does after it
+            self.site = replace(self.site, launch_style=None)
 
     def _place(self, key: str) -> Place | None:
         return self.context.brief.place(f"android.{key}")
