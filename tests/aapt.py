@@ -27,6 +27,10 @@ SYSTEM_ATTRIBUTES = {
     "resource": ("0x01010025", "reference"),
     "windowBackground": ("0x01010054", "reference|color"),
     "windowDisablePreview": ("0x01010222", "boolean"),
+    "windowIsFloating": ("0x01010057", "boolean"),
+    "windowIsTranslucent": ("0x01010058", "boolean"),
+    "windowNoDisplay": ("0x0101021e", "boolean"),
+    "windowSplashscreenContent": ("0x01010564", "reference"),
     "gravity": ("0x010100af", "integer"),
     "id": ("0x010100d0", "reference"),
     "background": ("0x010100d4", "reference|color"),
@@ -99,6 +103,7 @@ SYSTEM_ATTRIBUTES = {
 NEWER = {
     **dict.fromkeys(("startX", "startY", "endX", "endY", "offset", "fillType"), 24),
     "windowLightStatusBar": 23,
+    "windowSplashscreenContent": 26,
     "windowLightNavigationBar": 27,
     "windowSplashScreenBackground": 31,
     "windowSplashScreenAnimatedIcon": 31,

@@ -410,6 +410,15 @@ SHAPES = {
             "app/src/main/res/values/rivelt_launch.xml": ('<style name="rivelt_app" parent="Theme.AppCompat.Light">',),
         },
     ),
+    "a translucent theme": Shape(
+        {STYLE_FILE: MODERN_STYLES.replace("</style>", '<item name="android:windowIsTranslucent">true</item></style>')},
+        way="platform",
+        options='way = "platform"',
+        holds={
+            f"app/src/main/res/{folder}/rivelt_launch.xml": ('<item name="android:windowIsTranslucent">false</item>',)
+            for folder in ("values", "values-night", "values-v31", "values-night-v31")
+        },
+    ),
     "R of another package": Shape(
         {
             SOURCE: None,

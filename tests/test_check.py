@@ -175,6 +175,14 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
         swap(ACTIVITY, r"(\s+)installSplashScreen\(\)([^\n]*)", r"\1enableEdgeToEdge()\1installSplashScreen()\2"),
         "enableEdgeToEdge comes before installSplashScreen(...)",
     ),
+    "AND21": (
+        swap(
+            f"{RES}/values/rivelt_launch.xml",
+            "(<style[^>]*>)",
+            r'\1<item name="android:windowDisablePreview">true</item>',
+        ),
+        "no launch screen is shown: android:windowDisablePreview is true in @style/rivelt_launch",
+    ),
     "IOS01": (
         swap(PLIST, r"<key>UILaunchStoryboardName</key>\s*<string>[^<]*</string>", ""),
         "the app runs letterboxed",

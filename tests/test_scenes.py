@@ -145,6 +145,37 @@ def test_bars_take_the_themes_colours() -> None:
     check(android("#0000FF", {}, screen, items), {(200, 10): RED, (200, 400): BLUE, (200, 790): BLACK})
 
 
+BARS = '<item name="android:statusBarColor">#FF0000</item><item name="android:navigationBarColor">#000000</item>'
+TRUE = '<item name="android:{}">true</item>'
+CONTENT = '<item name="android:windowSplashscreenContent">@drawable/box</item>'
+
+
+@pytest.mark.parametrize(
+    ("items", "version", "spots"),
+    [
+        (BARS + TRUE.format("windowFullscreen"), 30, {(200, 10): BLUE, (200, 790): BLUE}),
+        (BARS + TRUE.format("windowTranslucentStatus"), 30, {(200, 10): BLUE, (200, 790): BLACK}),
+        (CONTENT, 30, {(200, 10): BLACK, (200, 30): RED, (200, 740): RED, (200, 790): BLACK}),
+        (CONTENT + TRUE.format("windowFullscreen"), 26, {(200, 10): RED, (200, 790): BLUE}),
+        (CONTENT, 25, {(200, 400): BLUE}),
+    ],
+)
+def test_what_the_window_of_a_theme_shows_more(items: str, version: int, spots: Spots) -> None:
+    screen = Screen("android", "phone", "Android", 400, 800, 2, version, top=24, bottom=48)
+    box = {"drawable/box.xml": layers('<item android:drawable="#FF0000"/>')}
+    check(android("#0000FF", box, screen, items), spots)
+
+
+@pytest.mark.parametrize("flag", ["windowIsTranslucent", "windowIsFloating", "windowDisablePreview", "windowNoDisplay"])
+def test_themes_without_a_launch_screen(flag: str) -> None:
+    for screen in (OLD, NEW):
+        scene = android("#0000FF", {}, screen, TRUE.format(flag))
+        assert not scene.layers
+        assert scene.ground_in_words == "nothing"
+        assert f"android:{flag} is true in {RES}/values/s.xml" in scene.title
+        assert not draw_scene(scene, 1).numpy().any()
+
+
 ADAPTIVE = f'<adaptive-icon {HEAD}><background android:drawable="#FF0000"/><foreground android:drawable="@drawable/f"/></adaptive-icon>'
 
 

@@ -40,8 +40,9 @@ class Handoff:
 def handoff(site: Site, scene: Scene, after: Iterable[Ground]) -> Handoff:
     """Return the handoff from a launch screen to what comes after it, in order."""
     known = scene.title if scene.ground or not scene.unknowns else scene.unknowns[0]
-    grounds = [Ground("launch screen", scene.ground, known), *after]
-    steps = [Step(grounds[0])]
+    first = [Ground("launch screen", scene.ground, known)] if scene.layers else []
+    grounds = [*first, *after]
+    steps = [Step(ground) for ground in grounds[:1]]
     for before, ground in itertools.pairwise(grounds):
         steps.append(Step(ground, difference(before.colour, ground.colour)))
     return Handoff(site, scene.look, tuple(steps))

@@ -139,7 +139,10 @@ Layer: TypeAlias = Fill | Picture | TextBox | Unknown
 
 @dataclass(frozen=True)
 class Scene:
-    """What one screen shows at launch in one look: layers from the back to the front, and what it was worked out from."""
+    """What one screen shows at launch in one look: layers from the back to the front, and what it was worked out from.
+
+    Without layers nothing is shown: what was there before the launch stays until the app draws.
+    """
 
     screen: Screen
     look: Look
@@ -164,8 +167,10 @@ class Scene:
 
     @property
     def ground_in_words(self) -> str:
-        """The ground's value; "a picture" where one covers it, "unknown" where that is so."""
-        return self.ground.hex if self.ground else "unknown" if self.unknowns else "a picture"
+        """The ground's value; "a picture" where one covers it, "nothing" or "unknown" where that is so."""
+        if self.ground is not None:
+            return self.ground.hex
+        return "unknown" if self.unknowns else "a picture" if self.layers else "nothing"
 
     @property
     def ground(self) -> Colour | None:

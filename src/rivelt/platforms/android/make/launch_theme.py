@@ -58,7 +58,8 @@ class Theme:
     """All that decides the launch theme's items.
 
     `app_theme`: what the app uses after launch. `needs_app_style`: whether that is a library's style that code must be able to name, for
-    which the module's own `R` needs a style of the app. `has_window`: whether a window background of ours is shown up to Android 11.
+    which the module's own `R` needs a style of the app. `hidden`: flags with which the style that the launch theme inherits from would show
+    no launch screen. `has_window`: whether a window background of ours is shown up to Android 11.
     `motion_ms`: the length of the moving icon, None without one. `min_sdk`, `compile_sdk`: the module's levels, None when not known.
     """
 
@@ -72,6 +73,7 @@ class Theme:
     min_sdk: int
     compile_sdk: int | None
     needs_app_style: bool = False
+    hidden: tuple[str, ...] = ()
 
     @property
     def app_theme_in_code(self) -> str:
@@ -110,6 +112,7 @@ class Theme:
             items[f"android:{BEHAVIOUR}"] = "icon_preferred"
         if self.way == "compat":
             items[POST_LAUNCH] = self.app_theme
+        items |= {f"android:{flag}": "false" for flag in self.hidden}
         return items | self._bar_items(folder.look)
 
     def _icon_items(self, folder: Folder, prefix: str) -> dict[str, str]:

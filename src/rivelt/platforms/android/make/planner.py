@@ -35,6 +35,7 @@ from rivelt.platforms.android.native.build import read_build
 from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.leftovers import launch_items, reachable, unused_launch_images
 from rivelt.platforms.android.native.resources import resources_of
+from rivelt.platforms.android.native.theme import NO_WINDOW, devices, theme_items
 from rivelt.platforms.android.native.variants import MAIN
 from rivelt.platforms.android.options import AndroidTable
 from rivelt.platforms.android.site import AndroidSite
@@ -138,8 +139,20 @@ class _Planner:
             min_sdk=self.min_sdk,
             compile_sdk=self.site.compile_sdk,
             needs_app_style=self._needs_app_style,
+            hidden=self._hidden(),
         )
         return theme, motion
+
+    def _hidden(self) -> tuple[str, ...]:
+        """The flags of the style that a launch theme begins from with which no launch screen would be shown."""
+        if self.way == "compat":
+            return ()
+        launch = self.site.launch_style
+        theme = f"@style/{launch}" if launch is not None else self.site.app_theme
+        found = [theme_items(self.resources, theme, device).items for device in devices()]
+        return tuple(
+            flag for flag in NO_WINDOW if any(items.get(f"android:{flag}", ("",))[0] == "true" for items in found)
+        )
 
     @property
     def _needs_app_style(self) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from rivelt.edit.xml import Node
@@ -31,6 +31,9 @@ LIGHT_STATUS_BAR = "windowLightStatusBar"
 LIGHT_NAVIGATION_BAR = "windowLightNavigationBar"
 POST_LAUNCH = "postSplashScreenTheme"
 WINDOW_BACKGROUND = "windowBackground"
+CONTENT = "windowSplashscreenContent"
+NO_WINDOW = ("windowIsTranslucent", "windowIsFloating", "windowDisablePreview", "windowNoDisplay")
+"""Flags of a theme with which an activity has no launch screen at all (com.android.server.wm.ActivityRecord)."""
 
 
 @dataclass(frozen=True)
@@ -114,6 +117,10 @@ class LaunchTheme:
                     seen.add(value)
                     yield value, self._place(path, name)
 
+    def place_of_item(self, item: str, path: str) -> Place | None:
+        """Where an item of the theme stands in a file; the file where that is a style it inherits from, None outside the app."""
+        return self._place(path, item) if "/" in path else None
+
     def _place(self, path: str, item: str) -> Place:
         for definition in self.definitions:
             if definition.entry.path == path and item in definition.items:
@@ -141,6 +148,18 @@ def theme_items(resources: Resources, theme: str, device: Device) -> StyleItems:
     for name, value in platform_theme(missing or "", device.version).items():
         items.setdefault(name, (value, missing or ""))
     return StyleItems(items, missing)
+
+
+def without_window(items: Mapping[str, tuple[str, str]], is_set: Callable[[str], bool | None]) -> str | None:
+    """Return the flag of a theme (its name without prefix) with which no launch screen is shown; None when there is none.
+
+    Args:
+        items: what the theme sets, as `theme_items` gives it.
+        is_set: what a boolean value comes to.
+    """
+    return next(
+        (name for name in NO_WINDOW if (item := items.get(f"android:{name}")) is not None and is_set(item[0])), None
+    )
 
 
 @remembered

@@ -10,6 +10,7 @@ from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.qualifiers import Device
 from rivelt.platforms.android.native.resources import Resources, resources_of
 from rivelt.platforms.android.native.theme import (
+    CONTENT,
     DISC,
     GROUND,
     ICON,
@@ -18,6 +19,7 @@ from rivelt.platforms.android.native.theme import (
     LIBRARY_THEME_WITH_DISC,
     WINDOW_BACKGROUND,
     theme_items,
+    without_window,
 )
 from rivelt.platforms.android.reader.drawables import Drawables, cut
 from rivelt.platforms.android.reader.layouts import Layouts
@@ -91,6 +93,11 @@ class _Reader:
 
     def read(self, theme: str | None, app_icon: str | None) -> Scene:
         self._use(theme)
+        hidden = without_window(self._theme, lambda value: self._drawables.values.flag(value, default=False))
+        if hidden is not None:
+            return self._scene(
+                [], f"no launch screen: android:{hidden} is true in {self._theme[f'android:{hidden}'][1]}"
+            )
         if self._device.version >= android_facts().levels.system_launch_screen:
             return self._system_screen(app_icon)
         if self._is_of_library and _WINDOW not in self._theme:
@@ -139,7 +146,7 @@ class _Reader:
         if item is None:
             reason = self._unknown_item(_WINDOW)
             return self._scene([Unknown(frame, reason)], "the app theme's own window background")
-        layers = [*self._drawables.layers(item[0], frame, item[1]), *self._bars()]
+        layers = [*self._drawables.layers(item[0], frame, item[1]), *self._content(), *self._bars()]
         pictures = [layer for layer in layers if isinstance(layer, Picture)]
         unknown = next((layer.reason for layer in layers if isinstance(layer, Unknown)), None)
         drawn = (
@@ -149,15 +156,35 @@ class _Reader:
         )
         return self._scene(layers, f"unknown: {unknown}" if unknown else drawn)
 
+    def _content(self) -> list[Layer]:
+        """What the theme shows on the background, between the system's bars (API 26 to 30: android:windowSplashscreenContent)."""
+        item = self._theme.get(f"android:{CONTENT}")
+        since = android_facts().attributes[CONTENT]
+        if item is None or not since <= self._device.version < android_facts().levels.system_launch_screen:
+            return []
+        top = 0.0 if self._is_set("windowFullscreen") else self._screen.top
+        frame = Rect(0, top, self._screen.width, self._screen.height - top - self._screen.bottom)
+        return self._drawables.layers(item[0], frame, item[1])
+
+    def _is_set(self, flag: str) -> bool:
+        item = self._theme.get(f"android:{flag}")
+        return item is not None and self._drawables.values.flag(item[0], default=False) is True
+
     def _bars(self) -> list[Layer]:
-        """The system's bars, where the theme gives them a colour and nothing makes them translucent."""
+        """The system's bars, where the theme gives them a colour, and neither hides them nor makes them translucent."""
         screen, found = self._screen, []
+        if self._is_set("windowFullscreen"):
+            return []
         bars = (
-            ("android:statusBarColor", Rect(0, 0, screen.width, screen.top)),
-            ("android:navigationBarColor", Rect(0, screen.height - screen.bottom, screen.width, screen.bottom)),
+            ("statusBarColor", "windowTranslucentStatus", Rect(0, 0, screen.width, screen.top)),
+            (
+                "navigationBarColor",
+                "windowTranslucentNavigation",
+                Rect(0, screen.height - screen.bottom, screen.width, screen.bottom),
+            ),
         )
-        for name, rect in bars:
-            item = self._theme.get(name)
+        for name, translucent, rect in bars:
+            item = self._theme.get(f"android:{name}") if not self._is_set(translucent) else None
             colour = self._drawables.colour(item[0]) if item else None
             if item and colour and colour[0].alpha and rect.height:
                 found.append(Fill(rect, colour[0], colour[1] or item[1]))

@@ -16,7 +16,10 @@ from rivelt.platforms.android.native.theme import (
     POST_LAUNCH,
     Definition,
     LaunchTheme,
+    devices,
     launch_theme,
+    theme_items,
+    without_window,
 )
 from rivelt.platforms.android.rules import BOOK
 from rivelt.platforms.android.site import AndroidSite
@@ -184,3 +187,22 @@ def theme_of_all_activities(subject: Subject[AndroidSite]) -> Iterator[Said]:
             yield broken(
                 f"{name} inherits the application's launch theme and never calls {INSTALL_CALL}()", hint, place
             )
+
+
+@BOOK.rule("AND21")
+def a_window_is_shown(subject: Subject[AndroidSite]) -> Iterator[Said]:
+    """With some flags in its theme an activity has no launch screen at all."""
+    theme = theme_of(subject)
+    said: set[tuple[str, str]] = set()
+    for device in devices():
+        items = theme_items(theme.resources, theme.site.theme or "", device).items
+        flag = without_window(items, lambda value: value == "true")
+        if flag is None or (flag, items[f"android:{flag}"][1]) in said:
+            continue
+        source = items[f"android:{flag}"][1]
+        said.add((flag, source))
+        name = theme.site.theme or "the theme"
+        message = f"no launch screen is shown: android:{flag} is true in {name}"
+        hint = "Give the launcher activity a launch theme in which it is false; `rivelt apply` makes one."
+        place = theme.place_of_item(f"android:{flag}", source)
+        yield broken(message, hint, place)
