@@ -131,6 +131,7 @@ SYSTEM_STYLES = (
 LIBRARY_STYLES = (
     "Theme.AppCompat",
     "Theme.AppCompat.Light",
+    "Base.V7.Theme.AppCompat.Light",
     "Theme.AppCompat.Light.NoActionBar",
     "Theme.AppCompat.Light.DarkActionBar",
     "Theme.AppCompat.DayNight.NoActionBar",

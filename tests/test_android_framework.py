@@ -89,7 +89,7 @@ class Ours:
             {f"res/{path}": text.encode() if isinstance(text, str) else text for path, text in files.items()}
         )
         resources = Resources.of_folder(project, "res")
-        items = dict(theme_items(resources, theme, device).items) if theme else {}
+        items = dict(theme_items(resources, theme, device, {}).items) if theme else {}
         return cls(Drawables(project, resources, device, items))
 
     def drawn(self, value: str, width: int, height: int) -> tuple[np.ndarray[Any, Any], list[str]]:

@@ -419,6 +419,9 @@ SHAPES = {
             for folder in ("values", "values-night", "values-v31", "values-night-v31")
         },
     ),
+    "a theme from inside a library": Shape(
+        {STYLE_FILE: MODERN_STYLES.replace("Theme.AppCompat.Light.NoActionBar", "Base.V7.Theme.AppCompat.Light")}
+    ),
     "R of another package": Shape(
         {
             SOURCE: None,
@@ -544,6 +547,14 @@ SHAPES = {
     ),
     "manifest that is not XML": Shape({MAIN: "<manifest"}, way=None, says="not well-formed XML"),
     "theme that does not exist": Shape({STYLE_FILE: "<resources/>"}, way=None, says="@style/Tern is defined nowhere"),
+    "theme that is misspelt": Shape(
+        {
+            MAIN: MANIFEST.replace("@style/Tern", "@style/Theme.Tern.Ferries"),
+            STYLE_FILE: '<resources><style name="Theme.Tern.Ferrys" parent="@android:style/Theme"/></resources>',
+        },
+        way=None,
+        says="is defined nowhere",
+    ),
     "placeholder theme": Shape(
         {MAIN: MANIFEST.replace("@style/Tern", "${theme}")}, way=None, says="is not known before the build"
     ),

@@ -176,6 +176,46 @@ def test_themes_without_a_launch_screen(flag: str) -> None:
         assert not draw_scene(scene, 1).numpy().any()
 
 
+THEMES: list[tuple[str, str, tuple[int, int, int] | None, tuple[int, int, int] | None]] = [
+    # parent, version of Material Components, ground in light and in dark, None for unknown
+    ("Theme.AppCompat.DayNight.NoActionBar", "", (250, 250, 250), (48, 48, 48)),
+    ("Base.V7.Theme.AppCompat.Light", "", (250, 250, 250), (250, 250, 250)),
+    ("Theme.MaterialComponents.DayNight", "1.12.0", (255, 255, 255), (18, 18, 18)),
+    ("Theme.MaterialComponents.Light.Bridge", "1.12.0", None, None),
+    ("Theme.Material3.DayNight.NoActionBar", "1.8.0", (255, 251, 254), (28, 27, 31)),
+    ("Theme.Material3.DayNight.NoActionBar", "1.12.0-alpha02", (254, 247, 255), (20, 18, 24)),
+    ("Theme.Material3.DayNight.NoActionBar", "", None, None),
+    ("Theme.Material3.Dark", "1.9.0", (20, 18, 24), (20, 18, 24)),
+    ("Theme.Material3.DynamicColors.Light", "1.12.0", None, None),
+    ("Theme.AppCompat.Light.Dialog", "", None, None),
+    ("@android:style/Theme.Material.Light.NoActionBar", "", (250, 250, 250), (250, 250, 250)),
+    ("@android:style/Theme.DeviceDefault", "", None, None),
+    ("Theme.Maker", "", None, None),
+]
+
+
+@pytest.mark.parametrize(("parent", "version", "light", "dark"), THEMES)
+def test_what_known_libraries_themes_are(
+    parent: str, version: str, light: tuple[int, int, int] | None, dark: tuple[int, int, int] | None
+) -> None:
+    gradle = f"// com.android.application\ndependencies {{ implementation 'com.google.android.material:material:{version}' }}"
+    style = f'<resources><style name="Tern" parent="{parent}"/></resources>'
+    tree = {
+        "app/src/main/AndroidManifest.xml": MANIFEST.replace("<application", '<application android:icon="#FF0000"'),
+        f"{RES}/values/s.xml": style,
+        "app/build.gradle": gradle,
+    }
+    project = snapshot_of(tree)
+    (site,) = platform("android").survey(project)
+    for look, ground in (("light", light), ("dark", dark)):
+        for screen in (OLD, NEW):
+            scene = platform("android").scene(project, site, screen, "dark" if look == "dark" else "light")
+            assert (scene.ground[:3] if scene.ground else None) == ground
+            # A theme of which nothing is known may set the icon and the image at the foot too.
+            unknown = 0 if ground else 3 if parent == "Theme.Maker" and screen == NEW else 1
+            assert len(scene.unknowns) == unknown, scene.unknowns
+
+
 ADAPTIVE = f'<adaptive-icon {HEAD}><background android:drawable="#FF0000"/><foreground android:drawable="@drawable/f"/></adaptive-icon>'
 
 

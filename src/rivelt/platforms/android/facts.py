@@ -94,7 +94,6 @@ class AndroidFacts(Struct, frozen=True):
     that brought it.
     """
 
-    library_themes: tuple[str, ...]
     qualifiers: dict[str, str]
     screen_classes: tuple[ScreenClass, ...]
     densities: dict[str, int]

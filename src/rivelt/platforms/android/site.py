@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Literal, TypeAlias
 
@@ -53,6 +54,11 @@ class AndroidSite(Site):
     def builds(self) -> tuple[Build, ...]:
         """The builds that need the compatibility library: the module's, and that of the activity's source if it is another."""
         return tuple(build for build in (self.build, self.code_build) if build is not None)
+
+    @property
+    def versions(self) -> Mapping[str, str]:
+        """The versions of the module's libraries, by "group:name", as far as they are known."""
+        return self.build.versions if self.build else {}
 
     @property
     def compile_sdk(self) -> int | None:

@@ -149,7 +149,7 @@ class _Planner:
             return ()
         launch = self.site.launch_style
         theme = f"@style/{launch}" if launch is not None else self.site.app_theme
-        found = [theme_items(self.resources, theme, device).items for device in devices()]
+        found = [theme_items(self.resources, theme, device, self.site.versions).items for device in devices()]
         return tuple(
             flag for flag in NO_WINDOW if any(items.get(f"android:{flag}", ("",))[0] == "true" for items in found)
         )

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from difflib import get_close_matches
 
 from rivelt.errors import BadInput
-from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.names import is_generated
+from rivelt.platforms.android.native.libraries import is_of_family
 from rivelt.platforms.android.native.manifest import Manifest
 from rivelt.platforms.android.native.resources import Resources, split_reference, style_parent
 from rivelt.platforms.android.native.theme import LIBRARY_THEMES, POST_LAUNCH, devices
@@ -17,6 +18,9 @@ from rivelt.project.project import Project
 DEFAULT_THEME = "@android:style/Theme.DeviceDefault.Light.DarkActionBar"
 
 _LONGEST_CHAIN = 30
+_OF_LIBRARY = re.compile(r"(?:^|[._])(?:Theme|ThemeOverlay|Base|Platform)(?=[._A-Z0-9]|$)")
+_ALIKE = 0.88
+"""From which likeness of two names one is taken for a slip of the other (difflib's ratio)."""
 
 
 @dataclass(frozen=True)
@@ -110,13 +114,19 @@ def _as_reference(name: str) -> str:
 
 
 def _refuse_missing(project: Project, manifest: Manifest, resources: Resources, theme: str) -> None:
-    """Refuse a theme that neither the module, nor the rest of the project, nor a library known to have themes defines."""
+    """Refuse a theme that the project does not define, and that cannot be a library's: misspelt, or not named as themes are."""
     kind, _, name = theme.removeprefix("@").partition("/")
-    if kind != "style" or resources.defined("style", name) or name.startswith(android_facts().library_themes):
+    if kind != "style" or resources.defined("style", name):
         return
     wanted = re.compile(rf"""<style\b[^>]*\bname\s*=\s*["']{re.escape(name)}["']""".encode())
     values = (path for path in project.find("*/values*/*.xml") if "/res" in f"/{path}")
     if any(wanted.search(project.read(path)) for path in values):
         return
+    if is_of_family(name):
+        return
+    close = get_close_matches(name, [own for kind, own in resources.entries if kind == "style"], 1, _ALIKE)
+    if _OF_LIBRARY.search(name) and not close:
+        return
     message = f"the launcher's theme {theme} is defined nowhere in the project"
-    raise BadInput(message, place=manifest.place_of_launcher, hint="Correct android:theme, or add the style.")
+    hint = f"Did you mean @style/{close[0]}?" if close else "Correct android:theme, or add the style."
+    raise BadInput(message, place=manifest.place_of_launcher, hint=hint)

@@ -31,6 +31,7 @@ _VARIABLE_FILES = (
     "*buildSrc/*.kt",
     "*build-logic/*.kt",
 )
+_DEPENDENCY = re.compile(r"""["']([\w.-]+:[\w.-]+):(\d[\w.-]*)["']""")
 _FOR_TESTS = re.compile(rb"\b(?:test|androidTest)\w*(?:[ \t]*\(?[^;{}\n]*|\s*\(\s*)$")
 FOREIGN = frozenset({"buildscript", "pluginManagement", "allprojects", "subprojects", "plugins", "constraints"})
 """Blocks of a build file in which nothing is a dependency of the module itself."""
@@ -53,6 +54,7 @@ class Build:
     `is_application`, `is_library`: whether it says that it builds an app, or something else. `namespace`: the package of the generated
     `R` class. `min_sdk`, `compile_sdk`: the API levels, None when they cannot be read. `uses_androidx`: whether the project uses AndroidX.
     `catalog`: where its dependencies come from. `has_library`: whether the compatibility library is a dependency.
+    `versions`: those of its libraries, by "group:name", as far as they are written as numbers.
     """
 
     module: str
@@ -66,6 +68,7 @@ class Build:
     uses_androidx: bool = False
     catalog: Catalog | None = field(default=None, compare=False)
     has_library: bool = False
+    versions: Mapping[str, str] = field(default_factory=dict, repr=False, hash=False)
 
     @property
     def dialect(self) -> str:
@@ -108,6 +111,7 @@ def read_build(project: Project, module: str) -> Build:
         uses_androidx=_uses_androidx(project, module, text, catalog),
         catalog=catalog,
         has_library=_has_library(file, text, catalog),
+        versions={**_catalogued_versions(catalog), **dict(_DEPENDENCY.findall(text))},
     )
 
 
@@ -227,6 +231,25 @@ def _is_used(file: GradleFile, pattern: str) -> bool:
         if not set(file.block_at(found.start()).trail) & FOREIGN and not _FOR_TESTS.search(before):
             return True
     return False
+
+
+def _catalogued_versions(catalog: Catalog | None) -> dict[str, str]:
+    """The versions of a catalog's libraries, by their coordinates."""
+    table = catalog.table if catalog is not None else {}
+    libraries, versions = table.get("libraries", {}), table.get("versions", {})
+    found: dict[str, str] = {}
+    for entry in libraries.values() if isinstance(libraries, dict) else ():
+        if isinstance(entry, str):
+            version: object = entry.split(":")[2] if entry.count(":") == 2 else None
+        elif isinstance(entry, dict):
+            version = entry.get("version")
+            if isinstance(version, dict) and isinstance(versions, dict):
+                version = versions.get(str(version.get("ref")))
+        else:
+            continue
+        if isinstance(version, str) and version[:1].isdigit():
+            found[module_of(entry)] = version
+    return found
 
 
 def module_of(entry: object) -> str:

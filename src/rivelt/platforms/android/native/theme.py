@@ -8,9 +8,10 @@ from dataclasses import dataclass
 from rivelt.edit.xml import Node
 from rivelt.errors import Place
 from rivelt.platforms.android.facts import BASE_DPI, android_facts
+from rivelt.platforms.android.native.libraries import compatibility_style, family_items
 from rivelt.platforms.android.native.platform import platform_theme
 from rivelt.platforms.android.native.qualifiers import NIGHT, VERSION, Device
-from rivelt.platforms.android.native.resources import Entry, Resources, StyleItems, resources_of, split_reference
+from rivelt.platforms.android.native.resources import Entry, Resources, resources_of, split_reference
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project, remembered
 
@@ -26,6 +27,7 @@ ICON = "windowSplashScreenAnimatedIcon"
 DURATION = "windowSplashScreenAnimationDuration"
 DISC = "windowSplashScreenIconBackgroundColor"
 IMPRINT = "windowSplashScreenBrandingImage"
+ICON_SIZE = "splashScreenIconSize"
 BEHAVIOUR = "windowSplashScreenBehavior"
 LIGHT_STATUS_BAR = "windowLightStatusBar"
 LIGHT_NAVIGATION_BAR = "windowLightNavigationBar"
@@ -133,21 +135,52 @@ class LaunchTheme:
         return [entry for entry in self.resources.defined(*reference) if entry.node is None] if reference else []
 
 
-def theme_items(resources: Resources, theme: str, device: Device) -> StyleItems:
-    """Return all that a theme (`@style/Launch`, `@android:style/Theme.Light`) sets on a device, what the platform's themes set included.
+@dataclass(frozen=True)
+class ThemeItems:
+    """All that a theme sets: each item's value, and the file or the theme outside the project that it comes from.
 
-    A value of the platform names its theme instead of a file. `missing_parent`: where the chain of parents leaves the project, and the
-    platform; the name of the theme itself, when it is not there.
+    `parent`: where the chain of parents leaves the project; the name of the theme itself when it is not there, None when nothing is
+    inherited. `is_known`: whether what it sets of a launch screen is known all the same, but for colours. `is_of_library`: whether it is
+    one of the compatibility library's.
+    """
+
+    items: Mapping[str, tuple[str, str]]
+    parent: str | None
+    is_known: bool
+    is_of_library: bool = False
+
+
+def theme_items(resources: Resources, theme: str, device: Device, versions: Mapping[str, str]) -> ThemeItems:
+    """Return all that a theme sets on a device, what the themes of the platform and of known libraries set included.
+
+    Args:
+        resources: the app's resources.
+        theme: a reference, such as `@style/Launch` or `@android:style/Theme.Light`; "" for the system's default.
+        device: the device.
+        versions: the versions of the project's libraries, by "group:name".
     """
     reference = split_reference(theme)
     if reference is None or reference[0] not in {"style", "android:style"}:
-        return StyleItems({}, theme or "the system's default theme")
+        return ThemeItems({}, theme or "the system's default theme", is_known=not theme)
     style = resources.style(reference[1], device) if reference[0] == "style" else None
-    missing = style.missing_parent if style else reference[0].removesuffix("style") + reference[1]
+    parent = style.missing_parent if style else reference[0].removesuffix("style") + reference[1]
     items = dict(style.items) if style else {}
-    for name, value in platform_theme(missing or "", device.version).items():
-        items.setdefault(name, (value, missing or ""))
-    return StyleItems(items, missing)
+    library = compatibility_style(parent or "", device.version)
+    if library is not None and parent is not None:
+        _fill(items, library[0], parent)
+        parent = library[1]
+    if parent is None:
+        return ThemeItems(items, None, is_known=True)
+    found = platform_theme(parent, device.version) if parent.startswith("android:") else None
+    if found is None:
+        found = family_items(parent, device, versions)
+    _fill(items, found or {}, parent)
+    return ThemeItems(items, parent, is_known=found is not None, is_of_library=library is not None)
+
+
+def _fill(items: dict[str, tuple[str, str]], more: Mapping[str, str], source: str) -> None:
+    for name, value in more.items():
+        items.setdefault(name, (value, source))
 
 
 def without_window(items: Mapping[str, tuple[str, str]], is_set: Callable[[str], bool | None]) -> str | None:

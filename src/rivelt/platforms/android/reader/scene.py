@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import BASE_DPI, android_facts
 from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.qualifiers import Device
-from rivelt.platforms.android.native.resources import Resources, resources_of
+from rivelt.platforms.android.native.resources import MAX_REFERENCES, Resources, resources_of
 from rivelt.platforms.android.native.theme import (
     CONTENT,
     DISC,
     GROUND,
     ICON,
+    ICON_SIZE,
     IMPRINT,
-    LIBRARY_THEME,
-    LIBRARY_THEME_WITH_DISC,
     WINDOW_BACKGROUND,
+    ThemeItems,
     theme_items,
     without_window,
 )
@@ -39,7 +40,7 @@ def scene(project: Project, site: AndroidSite, screen: Screen, look: Look) -> Sc
         manifest = manifest_of(project, site)
         folders = site.all_res or (join(parent(path), "res"),)
         resources = resources_of(project, folders)
-        return _Reader(project, resources, screen, look).read(manifest.theme, manifest.icon)
+        return _Reader(project, resources, screen, look, site.versions).read(manifest.theme, manifest.icon)
     except (RiveltError, KeyError) as error:
         reason = str(error) if isinstance(error, RiveltError) else f"{path} is missing"
         return Scene.unknown(screen, look, reason)
@@ -74,7 +75,7 @@ def after_launch(project: Project, site: AndroidSite, screen: Screen, look: Look
         return (Ground(moment, None, str(site.app_theme_problem)),)
     try:
         resources = resources_of(project, site.all_res)
-        return (_Reader(project, resources, screen, look).window_of(site.app_theme, moment),)
+        return (_Reader(project, resources, screen, look, site.versions).window_of(site.app_theme, moment),)
     except RiveltError as error:
         return (Ground(moment, None, str(error)),)
 
@@ -82,14 +83,16 @@ def after_launch(project: Project, site: AndroidSite, screen: Screen, look: Look
 class _Reader:
     """One screen in one look."""
 
-    def __init__(self, project: Project, resources: Resources, screen: Screen, look: Look) -> None:
+    def __init__(
+        self, project: Project, resources: Resources, screen: Screen, look: Look, versions: Mapping[str, str]
+    ) -> None:
         self._resources = resources
+        self._versions = versions
         self._screen = screen
         self._look: Look = look
         self._device = _device(screen, look)
         self._drawables = Drawables(project, resources, self._device)
-        self._theme: dict[str, tuple[str, str]] = {}
-        self._missing_parent: str | None = None
+        self._set = ThemeItems({}, None, is_known=True)
 
     def read(self, theme: str | None, app_icon: str | None) -> Scene:
         self._use(theme)
@@ -98,9 +101,9 @@ class _Reader:
             return self._scene(
                 [], f"no launch screen: android:{hidden} is true in {self._theme[f'android:{hidden}'][1]}"
             )
-        if self._device.version >= android_facts().levels.system_launch_screen:
+        if self._is_systems:
             return self._system_screen(app_icon)
-        if self._is_of_library and _WINDOW not in self._theme:
+        if self._set.is_of_library and _WINDOW not in self._theme:
             return self._library_screen()
         return self._window_background()
 
@@ -119,21 +122,30 @@ class _Reader:
 
     def _use(self, theme: str | None) -> None:
         """Work with a theme's items from here on."""
-        style = theme_items(self._resources, theme or "", self._device)
-        self._theme, self._missing_parent = dict(style.items), style.missing_parent
-        self._drawables = replace(self._drawables, theme=self._theme)
+        self._set = theme_items(self._resources, theme or "", self._device, self._versions)
+        self._drawables = replace(self._drawables, theme=dict(self._theme))
 
     @property
-    def _is_of_library(self) -> bool:
-        return self._missing_parent in {LIBRARY_THEME, LIBRARY_THEME_WITH_DISC}
+    def _theme(self) -> Mapping[str, tuple[str, str]]:
+        return self._set.items
 
     def _item(self, name: str) -> tuple[str, str] | None:
-        """An item of the theme; the library's themes set the system's items from their own of the same name."""
-        found = self._theme.get(f"android:{name}")
-        return found or (self._theme.get(name) if self._is_of_library else None)
+        """An item of the launch screen: the system's, or the library's where that draws it."""
+        found = self._theme.get(f"android:{name}" if self._is_systems else name)
+        for _ in range(MAX_REFERENCES):  # the library's theme sets the system's items from its own
+            own = found[0].removeprefix("?attr/") if found is not None else ""
+            if found is None or own == found[0]:
+                break
+            found = self._theme.get(own)
+        return found
+
+    @property
+    def _is_systems(self) -> bool:
+        """Whether the system draws the launch screen by itself."""
+        return self._device.version >= android_facts().levels.system_launch_screen
 
     def _unknown_item(self, item: str) -> str:
-        return f"{item} is not set by the app; {self._missing_parent}, which may set it, is not in the project"
+        return f"{item} is not set by the app; {self._set.parent}, which may set it, is not in the project"
 
     def _scene(self, layers: list[Layer], title: str, mask: Circle | None = None) -> Scene:
         return Scene(self._screen, self._look, tuple(layers), title, mask)
@@ -201,7 +213,10 @@ class _Reader:
         if self._item(ICON) is None:
             layers = [self._ground(self._screen.frame)]
             mask = Circle(self._screen.frame.centre, android_facts().icon_on_disc.mask / 2)
-            if app_icon is None:
+            if not self._set.is_known:
+                reason = self._unknown_item(f"android:{ICON}")
+                layers += [Unknown(mask.box, reason, is_round=True), Unknown(self._foot, reason)]
+            elif app_icon is None:
                 layers.append(Unknown(mask.box, "the app names no icon: the system shows its own", is_round=True))
             else:
                 layers += self._launcher_icon(app_icon)
@@ -226,11 +241,11 @@ class _Reader:
 
     def _icon_on_ground(self) -> tuple[list[Layer], Circle]:
         """Ground, disc and icon, the icon cut by its circle."""
-        disc = self._disc()
-        facts = android_facts().geometry(has_disc=disc is not None)
         frame = self._screen.frame
-        mask = Circle(frame.centre, facts.mask / 2)
         ground = self._ground(frame)
+        disc = self._disc(ground)
+        facts = android_facts().geometry(has_disc=disc is not None if self._is_systems else self._is_on_disc)
+        mask = Circle(frame.centre, facts.mask / 2)
         icon = self._item(ICON)
         if icon is None:
             return [ground, *([disc] if disc else [])], mask
@@ -241,15 +256,23 @@ class _Reader:
         drawn = self._drawables.layers(icon[0], centred(Size(facts.side, facts.side), frame), icon[1])
         return [ground, *([disc] if disc else []), *(cut(layer, mask) for layer in drawn)], mask
 
-    def _disc(self) -> Layer | None:
+    @property
+    def _is_on_disc(self) -> bool:
+        """Whether the library's theme is the one for icons with a disc, which has a size of its own whatever the disc's colour."""
+        return self._theme.get(ICON_SIZE, ("",))[0] == f"{android_facts().icon_on_disc.side:g}dp"
+
+    def _disc(self, ground: Layer) -> Layer | None:
+        """The disc; the system draws none in the ground's own colour (com.android.wm.shell.startingsurface)."""
         item = self._item(DISC)
-        if item is None or (self._is_of_library and self._missing_parent != LIBRARY_THEME_WITH_DISC):
+        if item is None or not (self._is_systems or self._is_on_disc):
             return None
         rect = centred(Size(android_facts().icon_on_disc.mask, android_facts().icon_on_disc.mask), self._screen.frame)
         colour = self._drawables.colour(item[0])
         if colour is None:
             return Unknown(rect, f"{item[0]} is no plain colour", is_round=True)
-        return Fill(rect, colour[0], colour[1] or item[1], is_round=True) if colour[0].alpha else None
+        if not colour[0].alpha or (self._is_systems and isinstance(ground, Fill) and ground.colour == colour[0]):
+            return None
+        return Fill(rect, colour[0], colour[1] or item[1], is_round=True)
 
     def _ground(self, frame: Rect) -> Layer:
         for name in (GROUND, WINDOW_BACKGROUND):
@@ -266,11 +289,16 @@ class _Reader:
 
     def _add_imprint(self, layers: list[Layer]) -> None:
         item = self._theme.get(f"android:{IMPRINT}")
-        if item is None:
-            return
+        if item is not None:
+            box = self._foot
+            drawn = self._drawables.layers(item[0], box, item[1])
+            layers += [replace(layer, rect=box) if isinstance(layer, Picture) else layer for layer in drawn]
+        elif not self._set.is_known:
+            layers.append(Unknown(self._foot, self._unknown_item(f"android:{IMPRINT}")))
+
+    @property
+    def _foot(self) -> Rect:
+        """Where the image at the foot of the system's screen lies."""
         facts, frame = android_facts().imprint, self._screen.frame
-        box = Rect(
-            frame.centre.x - facts.width / 2, frame.height - facts.foot - facts.height, facts.width, facts.height
-        )
-        drawn = self._drawables.layers(item[0], box, item[1])
-        layers += [replace(layer, rect=box) if isinstance(layer, Picture) else layer for layer in drawn]
+        x, y = frame.centre.x - facts.width / 2, frame.height - facts.foot - facts.height
+        return Rect(x, y, facts.width, facts.height)

@@ -195,7 +195,7 @@ def a_window_is_shown(subject: Subject[AndroidSite]) -> Iterator[Said]:
     theme = theme_of(subject)
     said: set[tuple[str, str]] = set()
     for device in devices():
-        items = theme_items(theme.resources, theme.site.theme or "", device).items
+        items = theme_items(theme.resources, theme.site.theme or "", device, theme.site.versions).items
         flag = without_window(items, lambda value: value == "true")
         if flag is None or (flag, items[f"android:{flag}"][1]) in said:
             continue
