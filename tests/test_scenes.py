@@ -240,6 +240,54 @@ def test_without_an_icon_of_its_own_the_launcher_icon_is_shown(files: Mapping[st
     check(android("#FFFFFF", files, NEW), spots)
 
 
+def adaptive(background: str, box: str = "#0000FF", inset: int = 80) -> dict[str, str]:
+    sides = " ".join(f'android:{side}="{inset}dp"' for side in ("left", "right", "top", "bottom"))
+    return {
+        "mipmap-anydpi-v26/icon.xml": ADAPTIVE.replace("#FF0000", background),
+        "drawable/f.xml": layers(f'<item {sides} android:drawable="{box}"/>'),
+    }
+
+
+GREY = (34, 34, 34)
+
+
+@pytest.mark.parametrize(
+    ("background", "files", "spots"),
+    [
+        # The background is like the ground: the foreground alone, and its layer larger (288 dp for 240), as it fills a ninth of it.
+        ("#FFFFFF", adaptive("#F8F4F0"), {(200, 400): BLUE, (200, 340): BLUE, (200, 332): WHITE, (200, 320): WHITE}),
+        # A foreground that fills more than four ninths is as large as with its background.
+        ("#FFFFFF", adaptive("#F8F4F0", inset=30), {(200, 400): BLUE, (200, 325): BLUE, (200, 315): WHITE}),
+        # Grey, and a foreground that stands out: alone too.
+        ("#222222", adaptive("#FFFFFF", "#FF0000"), {(200, 400): RED, (200, 340): RED, (200, 332): GREY}),
+        # Grey, and a foreground that does not stand out.
+        ("#222222", adaptive("#FFFFFF", "#303030"), {(200, 370): (48, 48, 48), (200, 340): WHITE}),
+        # A colour that is not the ground's.
+        ("#FFFFFF", adaptive("#FF0000"), {(200, 400): BLUE, (200, 340): RED, (200, 310): WHITE}),
+    ],
+)
+def test_an_adaptive_icon_on_a_ground_like_its_background(
+    background: str, files: Mapping[str, str], spots: Spots
+) -> None:
+    check(android(background, files, NEW), spots)
+
+
+def test_an_alias_has_an_icon_of_its_own() -> None:
+    activity = MANIFEST[MANIFEST.index("<intent-filter") : MANIFEST.index("</activity>")]
+    alias = f'<activity-alias android:name=".A" android:targetActivity=".Main" android:icon="@mipmap/blue">{activity}</activity-alias>'
+    manifest = MANIFEST.replace(activity, "").replace("</application>", f"{alias}</application>")
+    tree: dict[str, str | bytes] = {
+        f"{RES}/values/s.xml": '<resources><style name="Tern" parent="@android:style/Theme.Material"/></resources>',
+        f"{RES}/mipmap-xhdpi/blue.png": flat(BLUE, (96, 96)),
+        f"{RES}/mipmap-xhdpi/red.png": flat(RED, (96, 96)),
+    }
+    manifest = manifest.replace('.Main">', '.Main" android:icon="@mipmap/red">', 1)
+    for text, colour in ((manifest, BLUE), (manifest.replace(' android:icon="@mipmap/blue"', ""), RED)):
+        project = snapshot_of({**tree, "app/src/main/AndroidManifest.xml": text})
+        (site,) = platform("android").survey(project)
+        check(platform("android").scene(project, site, NEW, "light"), {(200, 400): colour})
+
+
 PHONE = Screen("ios", "phone", "iOS", 400, 800, 2, 17, top=50, bottom=30)
 VIEW = (
     '<document launchScreen="YES"><scenes><scene><objects><viewController id="c"><layoutGuides><viewControllerLayoutGuide type="top" id="T"/>'

@@ -5,8 +5,8 @@ https://developer.android.com/build/manage-manifests
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from rivelt.edit.xml import Document, Node
 from rivelt.errors import Place
@@ -120,6 +120,7 @@ class Manifest:
 
     `documents`: its files, the highest priority first, the main one last. `package`: what names with a leading dot belong to, "" when that
     is unknown. `launchers`: the activities that the launcher starts (an alias is followed to its activity), usually one.
+    `aliases`: by the activity's name, the alias that starts it in its place.
     """
 
     documents: tuple[Document, ...]
@@ -127,6 +128,7 @@ class Manifest:
     application: Component | None
     activities: tuple[Component, ...]
     launchers: tuple[Component, ...]
+    aliases: Mapping[str, Component] = field(default_factory=dict)
 
     @property
     def document(self) -> Document:
@@ -184,8 +186,11 @@ class Manifest:
 
     @property
     def icon(self) -> str | None:
-        """The app's icon."""
-        return self.application.value("icon") if self.application else None
+        """The icon that the launcher shows: the alias's, else the activity's, else the app's."""
+        launcher = self.launcher
+        alias = self.aliases.get(launcher.name) if launcher is not None else None
+        found = (one.value("icon") for one in (alias, launcher, self.application) if one is not None)
+        return next((icon for icon in found if icon is not None), None)
 
     @property
     def is_for_watch(self) -> bool:
@@ -219,8 +224,10 @@ def merged_manifest(project: Project, paths: tuple[str, ...], namespace: str | N
         return Manifest(documents, package, None, (), ())
     components = _merged(applications, package)
     activities = tuple(one for one in components if one.local == "activity")
-    launchers = tuple(_launchers(components, activities, package))
-    return Manifest(documents, package, Component("", _kept(applications)), activities, launchers)
+    entrances = list(_launchers(components, activities, package))
+    launchers = tuple(target for _, target in entrances)
+    aliases = {target.name: entrance for entrance, target in entrances if entrance is not target}
+    return Manifest(documents, package, Component("", _kept(applications)), activities, launchers, aliases)
 
 
 def _merged(applications: Sequence[Written], package: str) -> list[Component]:
@@ -248,8 +255,10 @@ def _kept(written: Sequence[Written]) -> tuple[Written, ...]:
     return tuple(written[: decides + 1] if decides is not None and operation == "replace" else written)
 
 
-def _launchers(components: Sequence[Component], activities: Sequence[Component], package: str) -> Iterator[Component]:
-    """The activities that the launcher starts, each once: those that are switched on, or all when none is."""
+def _launchers(
+    components: Sequence[Component], activities: Sequence[Component], package: str
+) -> Iterator[tuple[Component, Component]]:
+    """What the launcher shows and the activity that it starts, each of these once: those switched on, or all when none is."""
     entrances = [one for one in components if any(map(_starts_app, one.children("intent-filter")))]
     entrances = [one for one in entrances if one.value("enabled") != "false"] or entrances
     by_name = {one.name: one for one in activities}
@@ -258,7 +267,7 @@ def _launchers(components: Sequence[Component], activities: Sequence[Component],
         target = one if one.local == "activity" else by_name.get(full_name(one.value("targetActivity") or "", package))
         if target is not None and target.name not in seen:
             seen.add(target.name)
-            yield target
+            yield one, target
 
 
 def _starts_app(intent_filter: Node) -> bool:

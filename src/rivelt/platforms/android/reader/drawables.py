@@ -39,10 +39,14 @@ class Drawables(Measures):
         found = self._found(value, value, 0)
         return found.node is not None and found.node.local == "adaptive-icon"
 
-    def layers_of_adaptive(self, value: str, frame: Rect) -> list[Layer]:
-        """Return the layers of an adaptive icon, without the black that it is otherwise drawn on, seen through the circle in a frame."""
+    def layers_of_adaptive(self, value: str, frame: Rect) -> tuple[list[Layer], list[Layer]]:
+        """Return the background and the foreground of an adaptive icon, each uncut in a frame that is as large as they are."""
         found = self._found(value, value, 0)
-        return self._adaptive(found.node, frame, found.source, 0) if found.node is not None else []
+        if found.node is None:
+            return [], []
+        parts = (self._part(found.node, name, found.source, 0) for name in ("background", "foreground"))
+        background, foreground = (self._drawn(part, frame, 1) for part in parts)
+        return background, foreground
 
     def read_vector(self, root: Node, source: str, frame: Size | None = None) -> VectorPicture:
         """Return a `<vector>` with the app's colours, stretched to a frame.

@@ -23,6 +23,7 @@ from rivelt.platforms.android.native.theme import (
     without_window,
 )
 from rivelt.platforms.android.reader.drawables import Drawables, cut
+from rivelt.platforms.android.reader.launcher_icon import icon_look
 from rivelt.platforms.android.reader.layouts import Layouts
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
@@ -219,13 +220,28 @@ class _Reader:
             elif app_icon is None:
                 layers.append(Unknown(mask.box, "the app names no icon: the system shows its own", is_round=True))
             else:
-                layers += self._launcher_icon(app_icon)
+                layers += self._launcher_icon(app_icon, layers[0])
             return self._scene(layers, "system screen with the launcher icon")
         layers, mask = self._icon_on_ground()
         self._add_imprint(layers)
         return self._scene(layers, "system screen with an icon of its own", mask)
 
-    def _launcher_icon(self, icon: str) -> list[Layer]:
+    def _adaptive_icon(self, icon: str, ground: Layer) -> list[Layer]:
+        """Its layers, seen through the circle; without its background where that is like the ground."""
+        facts, frame = android_facts(), self._screen.frame
+        outer = centred(Size(facts.icon_on_disc.side, facts.icon_on_disc.side), frame)
+        background, foreground = self._drawables.layers_of_adaptive(icon, outer)
+        mask = Circle(frame.centre, facts.icon_on_disc.mask / 2)
+        if isinstance(ground, Fill) and self._item(DISC) is None:
+            enlarged = facts.icon.side / facts.icon_on_disc.side
+            look = icon_look(background, foreground, outer, ground.colour, enlarged)
+            if not look.has_background:
+                side = outer.width * look.scale
+                _, foreground = self._drawables.layers_of_adaptive(icon, centred(Size(side, side), frame))
+                background, mask = [], Circle(frame.centre, mask.radius * look.scale)
+        return [cut(layer, mask) for layer in (*background, *foreground)]
+
+    def _launcher_icon(self, icon: str, ground: Layer) -> list[Layer]:
         """The launcher icon: an adaptive one fills the disc with its layers, any other lies in the disc's square as it is.
 
         frameworks/base, SplashscreenContentDrawer: the layers are 108/72 as large as the circle they are seen through.
@@ -235,7 +251,7 @@ class _Reader:
         mask = Circle(frame.centre, facts.mask / 2)
         square = centred(Size(facts.mask, facts.mask), frame)
         if self._drawables.is_adaptive(icon):
-            return self._drawables.layers_of_adaptive(icon, square)
+            return self._adaptive_icon(icon, ground)
         drawn = self._drawables.layers(icon, square, icon)
         return [layer if isinstance(layer, Picture) else cut(layer, mask) for layer in drawn]
 
