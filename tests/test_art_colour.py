@@ -290,6 +290,22 @@ def test_margins_are_left_out_unless_they_are_asked_for(tmp_path: Path, rivelt: 
     assert sides["false"] == pytest.approx(100 * 168.96 / (300 * 2**0.5), abs=2)
 
 
+def test_a_finished_imprint_keeps_its_margins(tmp_path: Path, rivelt: Command) -> None:
+    """One of exactly 5:2, as the system shows it, is neither trimmed nor enlarged; another shape is."""
+    foot = '<svg xmlns="http://www.w3.org/2000/svg" width="{}" height="320"><rect x="300" y="120" width="200" height="80" fill="#1F6E7D"/></svg>'
+    for width, trim, share in ((800, "true", 0.25), (801, "true", 1.0), (801, '["mark"]', 0.25)):
+        files = small_android(
+            brief=BRIEF.replace('"mark.svg"\n', '"mark.svg"\nimprint = "foot.svg"\n', 1)
+            + f"\n[layout]\ntrim = {trim}\n"
+        )
+        root = write_tree(tmp_path / f"{width}{trim[0]}", {**files, "foot.svg": foot.format(width)})
+        assert rivelt("apply", cwd=root).code == 0
+        path = root / "app/src/main/res/drawable-xxxhdpi/rivelt_imprint.png"
+        alpha = np.asarray(Image.open(path).convert("RGBA"))[..., 3]
+        assert int((alpha > 127).any(axis=0).sum()) == pytest.approx(share * 800, abs=2)
+        assert "ART02" not in rivelt("check", cwd=root).out
+
+
 def test_the_chart_shows_each_piece_of_art_on_its_grounds_and_is_always_the_same(sample: Path, rivelt: Command) -> None:
     told = rivelt("measure", "--chart", "a.png", cwd=sample)
     assert told.code == 0, told.err

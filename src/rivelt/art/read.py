@@ -83,8 +83,9 @@ def read_brief_art(brief: Brief, files: ArtFiles) -> BriefArt:
     wanted = {(look, role): path for look in LOOKS for role in ROLES if (path := brief.looks[look].art(role))}
     given = {key: path for key, path in wanted.items() if path != DERIVE}
     with ThreadPoolExecutor() as pool:
-        futures = {path: pool.submit(_measured, brief, files, path) for path in dict.fromkeys(given.values())}
-    found = _collected(given, futures, lambda look, role: brief.place(f"{look}.{role}"))
+        tasks = {key: (path, key[1]) for key, path in given.items()}
+        futures = {task: pool.submit(_measured, brief, files, *task) for task in dict.fromkeys(tasks.values())}
+    found = _collected(tasks, futures, lambda look, role: brief.place(f"{look}.{role}"))
     art = {
         (look, role): found[look, role] if path != DERIVE else _derived(found["light", role], brief, look)
         for (look, role), path in wanted.items()
@@ -94,8 +95,9 @@ def read_brief_art(brief: Brief, files: ArtFiles) -> BriefArt:
     return BriefArt(art, backdrops, others, files.digests)
 
 
-def _measured(brief: Brief, files: ArtFiles, name: str) -> MeasuredArt:
-    return measure.measured(files.art(name), trim=brief.layout.trim)
+def _measured(brief: Brief, files: ArtFiles, name: str, role: Role) -> MeasuredArt:
+    art = files.art(name)
+    return measure.measured(art, trim=brief.layout.trims(role, art.size))
 
 
 def _platform_files(brief: Brief, files: ArtFiles) -> dict[str, bytes]:
@@ -113,18 +115,18 @@ def _platform_files(brief: Brief, files: ArtFiles) -> dict[str, bytes]:
 
 
 def _collected(
-    files: Mapping[tuple[Look, Role], str],
-    futures: Mapping[str, Future[MeasuredArt]],
+    tasks: Mapping[tuple[Look, Role], tuple[str, Role]],
+    futures: Mapping[tuple[str, Role], Future[MeasuredArt]],
     place_of: Callable[[Look, Role], Place | None],
 ) -> dict[tuple[Look, Role], MeasuredArt]:
     problems: dict[str, RiveltError] = {}
     found: dict[tuple[Look, Role], MeasuredArt] = {}
-    for (look, role), path in files.items():
-        error = futures[path].exception()
+    for (look, role), task in tasks.items():
+        error = futures[task].exception()
         if error is None:
-            found[look, role] = futures[path].result()
+            found[look, role] = futures[task].result()
         elif isinstance(error, RiveltError):
-            problems.setdefault(path, _blamed(error, place_of(look, role)))
+            problems.setdefault(task[0], _blamed(error, place_of(look, role)))
         else:
             raise error
     raise_all(list(problems.values()))
@@ -197,6 +199,6 @@ def backdrop_art(brief: Brief, files: ArtFiles, look: Look) -> Art:
     path = brief.looks[look].backdrop
     assert path is not None
     try:
-        return _measured(brief, files, path).art
+        return measure.measured(files.art(path)).art
     except RiveltError as error:
         raise _blamed(error, brief.place(f"{look}.backdrop")) from None

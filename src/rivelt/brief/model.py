@@ -18,7 +18,7 @@ from msgspec import Meta, Struct
 from rivelt.colour import Colour
 from rivelt.errors import Place
 from rivelt.findings import Severity
-from rivelt.units import LOOKS, Look
+from rivelt.units import LOOKS, Look, Size
 
 FILE_NAME = "rivelt.toml"
 
@@ -92,6 +92,9 @@ class LookTable(Struct, frozen=True, kw_only=True):
     disc: Disc | None = None
 
 
+_SAME = 1e-6
+
+
 class LayoutTable(Struct, frozen=True, kw_only=True):
     """[layout]: how large, how far from the edges, and round which middle."""
 
@@ -121,10 +124,23 @@ class LayoutTable(Struct, frozen=True, kw_only=True):
             description="two numbers from 0 to 1: the point of the backdrop that every screen should show, such as [0.5, 0.35]"
         ),
     ] = (0.5, 0.5)
-    trim: Annotated[bool, Meta(description="true or false: whether transparent margins of the art are left out")] = True
+    trim: (
+        Annotated[
+            bool,
+            Meta(
+                description='true or false: whether transparent margins of the art are left out, or a list of the art they are left out of: ["mark"]; an imprint of exactly 5:2 is finished, and keeps them'
+            ),
+        ]
+        | Annotated[list[Role], Meta(max_length=2)]
+    ) = True
     enlarge: Annotated[bool, Meta(description="true or false: whether a bitmap may be enlarged more than twice")] = (
         False
     )
+
+    def trims(self, role: Role, size: Size) -> bool:
+        """Return whether the margins of some art are left out; an imprint in the system's own shape, 5:2, has those that it needs."""
+        is_wanted = self.trim if isinstance(self.trim, bool) else role in self.trim
+        return is_wanted and not (role == "imprint" and abs(size.width * 2 - size.height * 5) < _SAME * size.width)
 
 
 class HandoffTable(Struct, frozen=True, kw_only=True):
