@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from pathlib import Path
 
@@ -392,3 +393,51 @@ def test_the_waiting_layout_equals_the_launch_screen(
     assert float(shift[1]) == pytest.approx(below + 16 + 16, abs=0.15)
     assert ("@drawable/rivelt_disc" in text) == bool(disc)
     assert "Nothing to do" in rivelt("apply", cwd=root).out
+
+
+FEATURE = '    <uses-feature android:name="{}"/>\n    <application'
+
+
+@pytest.mark.parametrize(
+    ("feature", "device", "screens"),
+    [
+        ("android.hardware.type.watch", "watch", {"Wear OS 3 (API 30)", "Wear OS 4 (API 33)", "Wear OS 5 (API 34)"}),
+        ("android.software.leanback", "television", {"Android TV 11 (API 30)", "Android TV 14 (API 34)"}),
+        ("android.hardware.type.automotive", "car", {"Android Automotive 13 (API 33)"}),
+    ],
+)
+def test_devices_that_are_no_phones(
+    tmp_path: Path, rivelt: Command, feature: str, device: str, screens: set[str]
+) -> None:
+    category = "LEANBACK_LAUNCHER" if device == "television" else "LAUNCHER"
+    manifest = MANIFEST.replace("    <application", FEATURE.format(feature)).replace("LAUNCHER", category)
+    root = write_tree(tmp_path / device, tree(Shape({MAIN: manifest}, options='mark_form = "bitmaps"')))
+    assert f"made for               {device}" in rivelt("survey", cwd=root).out
+    done = rivelt("apply", "--json", cwd=root)
+    assert done.code == 0, done.err
+    shown = json.loads(rivelt("proof", "--json", cwd=root).out)["scenes"]
+    assert {scene["system"] for scene in shown} == screens
+    images = {path.name for path in root.rglob("res/drawable*/*")}
+    mark = Image.open(root / "app/src/main/res/drawable-mdpi/rivelt_mark.png").convert("RGBA").getchannel("A")
+    box = mark.point(lambda alpha: 255 * (alpha > 127)).getbbox()
+    assert box is not None
+    if device == "watch":  # inside a circle of 48 dp, and no image at the foot
+        assert 30 < box[2] - box[0] < 48
+        assert "rivelt_imprint.png" not in images
+        assert "a black ground is recommended" in json.loads(done.out)["notes"][-1]
+    else:
+        assert box[2] - box[0] > 100
+        assert "rivelt_imprint.png" in images
+
+
+def test_mark_and_imprint_keep_apart_on_low_screens(tmp_path: Path, rivelt: Command) -> None:
+    root = write_tree(tmp_path / "tern", tree(Shape({})))
+    assert rivelt("apply", cwd=root).code == 0
+    told = json.loads(rivelt("check", "--select", "SCN05", "--json", cwd=root).out)
+    assert {one["verdict"] for one in told["findings"]} == {"holds"}
+    shown = json.loads(rivelt("proof", "--screens", "landscape", "--json", cwd=root).out)["scenes"]
+    assert {scene["screen"].partition(" ")[0] for scene in shown} == {"landscape"}
+    for path in root.glob("app/src/main/res/drawable-land-*/rivelt_imprint.png"):
+        path.unlink()
+    told = json.loads(rivelt("check", "--select", "SCN05", "--json", cwd=root).out)
+    assert "landscape phone 800 x 360" in told["findings"][0]["message"]

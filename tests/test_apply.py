@@ -41,6 +41,7 @@ CREATED = {
         for density in DENSITIES
         for name in ("mark", "imprint")
     ),
+    *(f"{RES}/drawable-land-{night}{density}/rivelt_imprint.png" for night in ("", "night-") for density in DENSITIES),
     *(
         f"{CATALOG}/{name}/Contents.json"
         for name in ("RiveltMark.imageset", "RiveltImprint.imageset", "RiveltGround.colorset")

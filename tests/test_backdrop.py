@@ -77,7 +77,7 @@ def test_measure_and_apply_with_a_backdrop_and_no_ground(tmp_path: Path, rivelt:
     assert told.code == 1
     (backdrop,) = told.json["backdrops"]
     assert backdrop["ground"] == "#1E3C5A"
-    assert backdrop["screens"] == 62
+    assert backdrop["screens"] == 64
     assert len(backdrop["cut"]) > 31  # every screen that stands upright cuts the sides, and some that lie do
     assert {finding["code"] for finding in backdrop["findings"]} == {"ART02", "ART06"}
     contrast = told.json["art"][0]["contrast"]["light"]

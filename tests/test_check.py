@@ -294,6 +294,10 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
         repaint(f"{RES}/drawable-*/rivelt_imprint.png", lambda image: image * 0),
         "this image shows nothing (light)",
     ),
+    "SCN05": (
+        repaint(f"{RES}/drawable-land*/rivelt_imprint.png", lambda image: image * 0 + [31, 110, 125, 255]),
+        "rivelt_mark.xml and rivelt_imprint.png overlap by",
+    ),
     "HND01": (
         lambda root: put(BRIEF, (root / BRIEF).read_text() + '\n[handoff]\nfirst_ground = "#FF0000"\n')(root),
         "a flash (light): the first screen is #FF0000",

@@ -144,6 +144,7 @@ class Edition:
             (f"{screen.system}{side}", Size(*sides).scaled(screen.scale))
             for target in self.targets
             for screen in platform(target).every_screen()
+            if screen.width <= screen.height  # those in landscape are the others, turned
             for side, sides in (("", (screen.width, screen.height)), (", landscape", (screen.height, screen.width)))
         )
         return tuple(report_backdrops(self.context, screens))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from rivelt.art.measure import MeasuredArt
 from rivelt.brief.model import Brief, Centre, Role
@@ -40,6 +40,10 @@ class PlanContext:
     def has(self, role: Role) -> bool:
         """Whether any look shows this role."""
         return ("light", role) in self.art
+
+    def without(self, role: Role) -> PlanContext:
+        """Return the context as of a brief without one kind of art."""
+        return replace(self, art={key: found for key, found in self.art.items() if key[1] != role})
 
     def looks(self, role: Role) -> tuple[Look, ...]:
         """The looks that need plates of their own for a role: both, or only light when dark has the same art at the same size."""

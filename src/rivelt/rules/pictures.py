@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
@@ -12,7 +13,7 @@ from rivelt.rules.books import SITES
 from rivelt.rules.rulebook import Said, Subject, broken, once, unknown
 from rivelt.scene.model import Fill, Picture, Scene
 from rivelt.scene.site import Site
-from rivelt.units import Circle, Look
+from rivelt.units import Circle, Look, Rect
 
 if TYPE_CHECKING:
     import numpy as np
@@ -24,6 +25,8 @@ BLURRED = 1.5
 HALF = 0.5
 """A picture of which less than this share of the outline reaches 3:1 does not stand out from its ground at a glance."""
 
+_LAID_OVER = 0.8  # of the smaller one: pictures that share more are meant to lie on each other
+_FAINT = 32  # of 255
 _SEEN = 12  # of 255: a box that differs by less from its ground is not noticed
 _TOLERANCE = 0.5  # dp or points
 
@@ -114,6 +117,41 @@ def pictures_are_sharp(subject: Subject[Site]) -> Iterator[Said]:
 def pictures_show_something(subject: Subject[Site]) -> Iterator[Said]:
     """A picture is not all transparent."""
     return _of_each(subject, _empty)
+
+
+@SITES.rule("SCN05")
+def pictures_keep_apart(subject: Subject[Site]) -> Iterator[Said]:
+    """The mark and what stands at the foot do not run into each other, on a low screen neither."""
+    if not subject.site.exists:
+        return
+    found: dict[tuple[str, str, Look], Said] = {}
+    for scene in subject.every_scene:
+        seen = [(one, box) for one in _shown(subject, scene) if (box := _visible(one, scene.screen.frame)) is not None]
+        for (one, a), (other, b) in itertools.combinations(seen, 2):
+            shared = a.intersection(b)
+            smaller = min(a.width * a.height, b.width * b.height)
+            if min(shared.size) <= _TOLERANCE or shared.width * shared.height > _LAID_OVER * smaller:
+                continue
+            key = (one.name, other.name, scene.look)
+            message = f"{one.name} and {other.name} overlap by {min(shared.size):.0f} {subject.unit} on {scene.screen.name}, {scene.screen.system}"
+            fix = "Make one of them smaller, or give that screen an image of its own."
+            found.setdefault(key, broken(message, fix, other.place, screen=scene.screen.name, look=scene.look))
+    yield from found.values()
+
+
+def _visible(one: ShownPicture, frame: Rect) -> Rect | None:
+    """Where something of a picture is seen; None for one that is not readable, shows nothing, or fills the screen."""
+    if one.pixels is None or one.picture.tile is not None or one.picture.rect.covers(frame, _TOLERANCE):
+        return None
+    rows, columns = (one.pixels[..., 3] > _FAINT).nonzero()
+    if not len(rows):
+        return None
+    height, width = one.pixels.shape[:2]
+    rect = one.picture.rect
+    across, down = rect.width / width, rect.height / height
+    left, top = rect.x + columns.min() * across, rect.y + rows.min() * down
+    box = Rect(left, top, (columns.max() + 1) * across + rect.x - left, (rows.max() + 1) * down + rect.y - top)
+    return box.intersection(one.picture.seen)
 
 
 def _of_each(subject: Subject[Site], check: Callable[[ShownPicture], Iterable[Said]]) -> Iterator[Said]:

@@ -21,11 +21,15 @@ class IconFacts(Struct, frozen=True):
 
 
 class ImprintFacts(Struct, frozen=True):
-    """The image at the foot of the system launch screen, and its distance from the foot, in dp."""
+    """The image at the foot of the system launch screen, and its distance from the foot, in dp.
+
+    `low`: how much of its height, from below, is free on a phone in landscape.
+    """
 
     width: float
     height: float
     foot: float
+    low: float
 
 
 class Levels(Struct, frozen=True):
@@ -87,6 +91,13 @@ class BackdropFacts(Struct, frozen=True):
     smallest_height: float
 
 
+class DeviceFacts(Struct, frozen=True):
+    """A kind of device that is no phone or tablet: the feature that its apps ask for, and the diameter of a mark on it, None as elsewhere."""
+
+    feature: str
+    mark: float | None = None
+
+
 class AndroidFacts(Struct, frozen=True):
     """All of `facts.toml`.
 
@@ -102,6 +113,7 @@ class AndroidFacts(Struct, frozen=True):
     icon: IconFacts
     icon_on_disc: IconFacts
     imprint: ImprintFacts
+    devices: dict[str, DeviceFacts]
     levels: Levels
     attributes: dict[str, int]
     library: LibraryFacts
@@ -110,9 +122,11 @@ class AndroidFacts(Struct, frozen=True):
     backdrops: tuple[BackdropFacts, ...]
     screens: tuple[ScreenFacts, ...]
 
-    def geometry(self, *, has_disc: bool) -> IconFacts:
-        """The icon with a disc behind it, or without."""
-        return self.icon_on_disc if has_disc else self.icon
+    def geometry(self, *, has_disc: bool, device: str = "") -> IconFacts:
+        """The icon with a disc behind it, or without, and the circle that its mark has on a kind of device ("": phones and tablets)."""
+        icon = self.icon_on_disc if has_disc else self.icon
+        most = self.devices[device].mark if device else None
+        return icon if most is None else IconFacts(icon.side, min(icon.mask, most))
 
 
 @cache
@@ -127,10 +141,16 @@ def masks(*, has_disc: bool) -> tuple[float, ...]:
 
 
 def screens() -> tuple[Screen, ...]:
-    """The screens that a proof can show."""
+    """The screens of phones and tablets that a proof shows."""
     return tuple(screen.for_target("android") for screen in android_facts().screens if screen.proved)
 
 
-def every_screen() -> tuple[Screen, ...]:
-    """All screens that are known."""
-    return tuple(screen.for_target("android") for screen in android_facts().screens)
+def every_screen(device: str = "") -> tuple[Screen, ...]:
+    """All screens of a kind of device that are known ("": phones and tablets)."""
+    known = (screen.for_target("android") for screen in android_facts().screens)
+    return tuple(screen for screen in known if device_of(screen) == device)
+
+
+def device_of(screen: Screen) -> str:
+    """The kind of device that a screen belongs to; "" for phones and tablets."""
+    return screen.variant.partition(" ")[0]

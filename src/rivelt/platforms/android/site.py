@@ -25,7 +25,7 @@ class AndroidSite(Site):
     `given_theme`: the latter as the brief names it. `app_theme_problem`: why it is unknown, `app_theme` being "" then.
     `res`: where resources are written. `launch_style`: the style, by name, that a framework's engine activity starts with and switches
     away from by itself; it is edited in place.
-    `code_build`: the build of the activity's source, where that belongs to another module.
+    `device`: the kind of device that it is made for alone; "" for phones and tablets. `code_build`: the build of the activity's source, where that belongs to another module.
     """
 
     module: str = ""
@@ -44,6 +44,7 @@ class AndroidSite(Site):
     build: Build | None = field(default=None, compare=False)
     code_build: Build | None = field(default=None, compare=False)
     manifest_min_sdk: int | None = None
+    device: str = ""
 
     @property
     def min_sdk(self) -> int | None:

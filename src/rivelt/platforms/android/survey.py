@@ -180,6 +180,7 @@ class _Module:
         images = sorted(f"{kind}/{name}" for kind, name in reachable(self.project, resources, items))
         facts = {
             "manifest": site.manifest,
+            "made for": site.device,
             "launcher activity": site.activity,
             "starts with theme": site.theme or "none (the system's default)",
             "theme is defined in": _defined_in(site.theme, resources),

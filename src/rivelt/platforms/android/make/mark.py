@@ -34,7 +34,9 @@ class _Vector:
     level: int
 
 
-def marks(context: PlanContext, options: AndroidTable, names: Names, min_sdk: int, *, in_window: bool) -> Marks:
+def marks(
+    context: PlanContext, options: AndroidTable, names: Names, min_sdk: int, *, in_window: bool, device: str
+) -> Marks:
     """The mark of each look.
 
     Args:
@@ -42,6 +44,7 @@ def marks(context: PlanContext, options: AndroidTable, names: Names, min_sdk: in
         options: what the brief says to Android.
         names: the names of the resources.
         min_sdk: the lowest API level that the app runs on.
+        device: the kind of device that the app is made for.
         in_window: whether the window's background shows the mark up to Android 11: a vector cannot be sized there below API 23.
 
     Raises:
@@ -52,9 +55,9 @@ def marks(context: PlanContext, options: AndroidTable, names: Names, min_sdk: in
     notes: list[str] = []
     facts = android_facts()
     for look in context.looks("mark"):
-        vector, why_not = _vector(context, options, look)
+        vector, why_not = _vector(context, options, look, device)
         if vector is None:
-            plates += mark_plates(context, options, names, look)
+            plates += mark_plates(context, options, names, look, device)
             if why_not:
                 notes.append(f"the {look} mark is written as bitmaps: {why_not}")
             continue
@@ -63,15 +66,15 @@ def marks(context: PlanContext, options: AndroidTable, names: Names, min_sdk: in
         folder = drawable_folder(look, "anydpi" if is_needed_everywhere else f"anydpi-v{level}")
         files.append(WriteFile(f"{folder}/{names.mark}.xml", vector.text.encode(), f"the {look} mark as outlines"))
         if not is_needed_everywhere:
-            plates += mark_plates(context, options, names, look)
+            plates += mark_plates(context, options, names, look, device)
     return Marks(tuple(plates), tuple(files), tuple(notes), bool(files))
 
 
-def _vector(context: PlanContext, options: AndroidTable, look: Look) -> tuple[_Vector | None, str | None]:
+def _vector(context: PlanContext, options: AndroidTable, look: Look, device: str) -> tuple[_Vector | None, str | None]:
     """The mark as a vector drawable, or None and why not; the reason is None when the brief asks for bitmaps."""
     if options.mark_form == "bitmaps":
         return None, None
-    found = _drawn(context, look)
+    found = _drawn(context, look, device)
     if isinstance(found, _Vector):
         return found, None
     if options.mark_form == "vector":
@@ -84,7 +87,7 @@ def _vector(context: PlanContext, options: AndroidTable, look: Look) -> tuple[_V
     return None, found if context.art[look, "mark"].art.svg is not None else None
 
 
-def _drawn(context: PlanContext, look: Look) -> _Vector | str:
+def _drawn(context: PlanContext, look: Look, device: str) -> _Vector | str:
     found = context.art[look, "mark"]
     art = found.art
     if art.svg is None:
@@ -96,7 +99,7 @@ def _drawn(context: PlanContext, look: Look) -> _Vector | str:
     if (apart := found.outline_difference) >= SAME:
         return f"its outlines would not show the same picture (mean difference {apart:.1f} of 255)"
     facts = android_facts()
-    icon = facts.geometry(has_disc=context.brief.looks[look].disc is not None)
+    icon = facts.geometry(has_disc=context.brief.looks[look].disc is not None, device=device)
     (placement,) = context.mark_in_circle(look, icon.side, icon.mask, 1.0).placed
     try:
         text = vector_drawable(outline, icon.side, placement.box, f"the {look} mark")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from rivelt.edit.source.language import FirstLines
@@ -79,6 +80,8 @@ class _Planner:
     def __post_init__(self) -> None:
         self.options = self.context.brief.table("android", AndroidTable)
         self.site = _with_current_builds(self.project, self.site)
+        if self.site.device == "watch":
+            self.context = self.context.without("imprint")
         self.names = Names.of(self.options.prefix)
         self.resources = resources_of(self.project, self.site.all_res)
         self.min_sdk = self.site.min_sdk or android_facts().levels.lowest
@@ -96,7 +99,9 @@ class _Planner:
         """The whole plan."""
         self._refuse_what_the_way_cannot()
         theme, motion = self._theme_and_motion()
-        mark = marks(self.context, self.options, self.names, self.min_sdk, in_window=theme.has_window)
+        mark = marks(
+            self.context, self.options, self.names, self.min_sdk, in_window=theme.has_window, device=self.site.device
+        )
         files, plates = self._images(theme, mark, motion)
         edits, values = self._styles(theme)
         entry_edits, entry_files = self._entry(theme)
@@ -294,10 +299,12 @@ class _Planner:
         if note := renamed(self.options.prefix, RESOURCE, "android.prefix"):
             notes.append(note)
         for look in self.context.looks("mark"):
-            icon = facts.geometry(has_disc=self.context.brief.looks[look].disc is not None)
+            icon = facts.geometry(has_disc=self.context.brief.looks[look].disc is not None, device=self.site.device)
             if note := self.context.mark_note(look, icon.mask):
                 notes.append(note)
         notes += mark.notes
+        if self.site.device == "watch":
+            notes += self._watch_notes()
         if self.context.backdrops:
             notes.append(
                 "Android 12 and later show no picture behind the mark: there the ground is flat; up to Android 11 the backdrop is shown"
@@ -319,6 +326,12 @@ class _Planner:
                 else "compileSdk is unknown, so that what Android 12 and later show is left out; say it: compile_sdk = 35 under [android]"
             )
         return tuple(notes)
+
+    def _watch_notes(self) -> Iterator[str]:
+        for look in self.context.brief.shown_looks:
+            ground = self.context.brief.looks[look].ground
+            if max(ground[:3]) > 0:
+                yield f"{self.site.name} is made for watches, for which a black ground is recommended; the {look} one is {ground.hex}"
 
     def _unknown_name(self, source: ActivitySource | None) -> str | None:
         """The name that the hold condition begins with, if the activity's source does not know it."""

@@ -10,7 +10,7 @@ from rivelt.plan.model import Placement, Plate, Recipe
 from rivelt.platforms.android.facts import BASE_DPI, android_facts
 from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.options import AndroidTable
-from rivelt.units import Look, Rect, Size
+from rivelt.units import Look, Point, Rect, Size
 
 
 def plates(context: PlanContext) -> tuple[Plate, ...]:
@@ -21,24 +21,34 @@ def plates(context: PlanContext) -> tuple[Plate, ...]:
     return (*made, *imprint_plates(context, options, names), *backdrop_plates(context, names))
 
 
-def mark_plates(context: PlanContext, options: AndroidTable, names: Names, look: Look) -> Iterator[Plate]:
-    """The mark of one look, square, its visible part inside the system's circle."""
-    icon = android_facts().geometry(has_disc=context.brief.looks[look].disc is not None)
+def mark_plates(
+    context: PlanContext, options: AndroidTable, names: Names, look: Look, device: str = ""
+) -> Iterator[Plate]:
+    """The mark of one look, square, its visible part inside the system's circle, or that of a kind of device."""
+    icon = android_facts().geometry(has_disc=context.brief.looks[look].disc is not None, device=device)
     for qualifier, density in densities(options).items():
         recipe = context.mark_in_circle(look, icon.side, icon.mask, density)
         yield Plate(f"{drawable_folder(look, qualifier)}/{names.mark}.png", look, recipe)
 
 
 def imprint_plates(context: PlanContext, options: AndroidTable, names: Names) -> Iterator[Plate]:
-    """The imprint, letterboxed in the system's frame; nothing when the brief has none."""
+    """The imprint, letterboxed in the system's frame; in landscape at its foot, clear of the mark. Nothing when the brief has none."""
     if not context.has("imprint"):
         return
     facts = android_facts().imprint
     frame = Size(facts.width, facts.height)
     for look in context.looks("imprint"):
         for qualifier, density in densities(options).items():
-            recipe = context.fitted(look, "imprint", frame, context.imprint_scale(look, frame), density)
+            scale = context.imprint_scale(look, frame)
+            recipe = context.fitted(look, "imprint", frame, scale, density)
             yield Plate(f"{drawable_folder(look, qualifier)}/{names.imprint}.png", look, recipe)
+            low = min(scale, context.imprint_scale(look, Size(facts.width, facts.low)))
+            canvas = frame.pixels(density)
+            height = context.frame(look, "imprint", low).height * density
+            foot = Point(canvas.width / 2, canvas.height - height / 2)
+            placed = context.placed(look, "imprint", low * density, foot)
+            path = f"{drawable_folder(look, qualifier, 'land')}/{names.imprint}.png"
+            yield Plate(path, look, Recipe(canvas, (placed,)))
 
 
 def disc_plates(context: PlanContext, options: AndroidTable, names: Names, look: Look) -> Iterator[Plate]:
@@ -75,6 +85,7 @@ def densities(options: AndroidTable) -> dict[str, float]:
     return {qualifier: dpi / BASE_DPI for qualifier, dpi in wanted.items()}
 
 
-def drawable_folder(look: Look, qualifier: str = "") -> str:
-    """The drawable folder of a look and a density."""
-    return "-".join(part for part in ("drawable", "night" if look == "dark" else "", qualifier) if part)
+def drawable_folder(look: Look, qualifier: str = "", orientation: str = "") -> str:
+    """The drawable folder of an orientation ("" for all), a look and a density, or what else comes after these."""
+    parts = ("drawable", orientation, "night" if look == "dark" else "", qualifier)
+    return "-".join(part for part in parts if part)

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from rivelt.errors import BadInput, Place
+from rivelt.platforms.android.facts import every_screen
 from rivelt.platforms.android.native.activity import ActivitySource, find_activity
 from rivelt.platforms.android.native.after_launch import theme_after_launch
 from rivelt.platforms.android.native.build import Build, read_build
@@ -80,7 +81,9 @@ def resolved(
         source=source,
         code_build=_build_of(project, source, build),
         manifest_min_sdk=manifest.min_sdk,
-        is_aside=manifest.is_for_watch,
+        device=manifest.device,
+        screens=every_screen(manifest.device) if manifest.device else (),
+        is_aside=bool(manifest.device),
     )
 
 

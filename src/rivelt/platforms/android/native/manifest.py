@@ -10,12 +10,14 @@ from dataclasses import dataclass, field, replace
 
 from rivelt.edit.xml import Document, Node
 from rivelt.errors import Place
+from rivelt.platforms.android.facts import android_facts
 from rivelt.project.project import Project, remembered
 
 ANDROID = "http://schemas.android.com/apk/res/android"
 TOOLS = "http://schemas.android.com/tools"
 MAIN = "android.intent.action.MAIN"
 LAUNCHER = "android.intent.category.LAUNCHER"
+LEANBACK = "android.intent.category.LEANBACK_LAUNCHER"
 _COMPONENTS = frozenset({"activity", "activity-alias"})
 
 
@@ -193,13 +195,12 @@ class Manifest:
         return next((icon for icon in found if icon is not None), None)
 
     @property
-    def is_for_watch(self) -> bool:
-        """Whether it is made for watches, not phones."""
+    def device(self) -> str:
+        """The kind of device that it is made for alone ("watch", "television", "car"); "" for phones and tablets."""
         features = [node for document in self.documents for node in document.root.all("uses-feature")]
-        return any(
-            attribute(node, "name") == "android.hardware.type.watch" and attribute(node, "required") != "false"
-            for node in features
-        )
+        asked = {attribute(node, "name") for node in features if attribute(node, "required") != "false"}
+        kinds = android_facts().devices.items()
+        return next((kind for kind, facts in kinds if facts.feature in asked), "")
 
 
 @remembered
@@ -259,7 +260,11 @@ def _launchers(
     components: Sequence[Component], activities: Sequence[Component], package: str
 ) -> Iterator[tuple[Component, Component]]:
     """What the launcher shows and the activity that it starts, each of these once: those switched on, or all when none is."""
-    entrances = [one for one in components if any(map(_starts_app, one.children("intent-filter")))]
+    entrances = [one for one in components if any(_starts_app(it, LAUNCHER) for it in one.children("intent-filter"))]
+    if not entrances:  # an app for televisions alone
+        entrances = [
+            one for one in components if any(_starts_app(it, LEANBACK) for it in one.children("intent-filter"))
+        ]
     entrances = [one for one in entrances if one.value("enabled") != "false"] or entrances
     by_name = {one.name: one for one in activities}
     seen: set[str] = set()
@@ -270,7 +275,7 @@ def _launchers(
             yield one, target
 
 
-def _starts_app(intent_filter: Node) -> bool:
+def _starts_app(intent_filter: Node, category: str) -> bool:
     actions = {attribute(node, "name") for node in intent_filter.all("action")}
     categories = {attribute(node, "name") for node in intent_filter.all("category")}
-    return MAIN in actions and LAUNCHER in categories
+    return MAIN in actions and category in categories

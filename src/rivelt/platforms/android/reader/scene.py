@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from rivelt.errors import RiveltError
-from rivelt.platforms.android.facts import BASE_DPI, android_facts
+from rivelt.platforms.android.facts import BASE_DPI, android_facts, device_of
 from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.qualifiers import Device
 from rivelt.platforms.android.native.resources import MAX_REFERENCES, Resources, resources_of
@@ -66,7 +66,9 @@ def waiting(project: Project, site: AndroidSite, screen: Screen, look: Look) -> 
 
 
 def _device(screen: Screen, look: Look) -> Device:
-    return Device(screen.version, look == "dark", round(screen.scale * BASE_DPI), screen.width, screen.height)
+    density = round(screen.scale * BASE_DPI)
+    mode, is_round = device_of(screen), screen.variant.endswith(" round")
+    return Device(screen.version, look == "dark", density, screen.width, screen.height, mode=mode, is_round=is_round)
 
 
 def after_launch(project: Project, site: AndroidSite, screen: Screen, look: Look) -> tuple[Ground, ...]:
