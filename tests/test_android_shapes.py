@@ -253,6 +253,14 @@ SHAPES = {
         {GRADLE: GROOVY.partition("dependencies")[0], "gradle.properties": "android.useAndroidX=true\n"},
         holds={GRADLE: (f"dependencies {{\n    implementation '{NEEDS}'\n}}\n",)},
     ),
+    "below a folder of tests": Shape(
+        {
+            SOURCE: None,
+            "app/src/test/java/example/tern/Main.kt": "package example.tern\nclass Main\n",
+            "src/test/apps/src/main/java/example/tern/Main.kt": KOTLIN,
+        },
+        holds={"src/test/apps/src/main/java/example/tern/Main.kt": (INSTALL,)},
+    ),
     "no class body": Shape(
         {SOURCE: "package example.tern\n\nclass Main : Base()\n"},
         holds={SOURCE: (INSTALL, "class Main : Base() {\n    override fun onCreate", "import android.os.Bundle\n")},

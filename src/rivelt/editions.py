@@ -140,14 +140,14 @@ class Edition:
         from rivelt.layout.report import report_backdrops
         from rivelt.units import Size
 
-        screens = (
-            (f"{screen.system}{side}", Size(*sides).scaled(screen.scale))
+        # One that is known in landscape may be another, turned.
+        screens = {
+            (target, screen.system, Size(*sides).scaled(screen.scale)): f"{screen.system}{side}"
             for target in self.targets
             for screen in platform(target).every_screen()
-            if screen.width <= screen.height  # those in landscape are the others, turned
             for side, sides in (("", (screen.width, screen.height)), (", landscape", (screen.height, screen.width)))
-        )
-        return tuple(report_backdrops(self.context, screens))
+        }
+        return tuple(report_backdrops(self.context, ((name, size) for (*_, size), name in screens.items())))
 
     def judged_art(self, choice: Choice) -> Iterable[Finding]:
         """Return what the wanted rules say of the art."""

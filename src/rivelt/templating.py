@@ -3,11 +3,20 @@
 from __future__ import annotations
 
 import json
+import re
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from jinja2 import Environment
+
+
+def xml_comment(text: str) -> str:
+    """Return text as it may stand in an XML comment, where nothing is escaped and two hyphens are not allowed."""
+    from markupsafe import Markup
+
+    safe = re.sub(r"-(?=-)|-$", "- ", text)
+    return Markup(safe)  # noqa: S704  (no markup: what a comment may hold)
 
 
 class Templates:
@@ -28,6 +37,7 @@ class Templates:
             lstrip_blocks=True,
             keep_trailing_newline=True,
         )
+        environment.filters["comment"] = xml_comment
         environment.filters["toml_text"] = lambda text: json.dumps(text, ensure_ascii=False)
         return environment
 

@@ -13,7 +13,7 @@ from itertools import groupby, pairwise
 from typing import Any, NamedTuple
 
 from rivelt.art.outline.model import LinearGradient, Matrix, Outline, Paint, Path, RadialGradient, Shape, Stop, Stroke
-from rivelt.art.outline.path import path_data, transformed
+from rivelt.art.outline.path import bounds_of, path_data, transformed
 from rivelt.colour import Colour
 from rivelt.templating import Templates
 from rivelt.units import Rect
@@ -74,7 +74,8 @@ def vector_drawable(outline: Outline, side: float, box: Rect, name: str) -> str:
     scale = box.width / outline.size.width
     to_dp = Matrix(scale, 0, 0, scale, box.x, box.y)
     drawn = [
-        (tuple(path_data(transformed(clip, to_dp), _DIGITS) for clip in shape.clips), shape) for shape in outline.shapes
+        (tuple(path_data(transformed(clip, to_dp), _DIGITS) for clip in shape.clips if not _holds(clip, shape)), shape)
+        for shape in outline.shapes
     ]
     layers = [
         (clips, [path for _, shape in group for path in _paths(shape, to_dp)])
@@ -83,6 +84,18 @@ def vector_drawable(outline: Outline, side: float, box: Rect, name: str) -> str:
     return _TEMPLATES.render(
         "vector.xml.j2", side=f"{side:g}", layers=layers, name=name, uses_aapt=_has_gradients(layers)
     )
+
+
+def _holds(clip: Path, shape: Shape) -> bool:
+    """Whether a clip is an upright rectangle with all of a shape in it, and so cuts nothing away."""
+    outer, inner = bounds_of(clip), bounds_of(shape.path)
+    if outer is None or inner is None or any(segment.command not in "MLZ" for segment in clip):
+        return False
+    corners = all(x in outer[::2] and y in outer[1::2] for segment in clip for x, y in segment.points)
+    stroke = shape.stroke
+    reach = stroke.width / 2 * (stroke.miter if stroke.join == "miter" else math.sqrt(2)) if stroke is not None else 0.0
+    lower = all(inner[side] - reach >= outer[side] - _THINNEST for side in (0, 1))
+    return corners and lower and all(inner[side] + reach <= outer[side] + _THINNEST for side in (2, 3))
 
 
 def _has_gradients(layers: list[tuple[tuple[str, ...], list[VectorPath]]]) -> bool:

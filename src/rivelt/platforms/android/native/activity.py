@@ -12,7 +12,8 @@ from rivelt.errors import Place, RiveltError
 from rivelt.project.project import Project, remembered
 
 INSTALL_CALL = "installSplashScreen"
-_TESTS = re.compile(r"(?:^|/)src/(?:test|androidTest|testDebug|testRelease|androidTestDebug|\w+Test)/")
+_SOURCE_SETS = re.compile(r"(?:^|/)src/(\w+)(?=/)")
+_TESTS = re.compile(r"(?:test|androidTest)(?:$|[A-Z])|\w+Test$")
 _LONGEST_CHAIN = 10
 _ENDINGS = (".kt", ".java")
 _WAITS = re.compile(
@@ -143,7 +144,7 @@ def _files_of(project: Project, module: str, package: str, simple: str) -> list[
     """The files that hold a class: one, or one in each of several source sets."""
     class_of_name = re.compile(rf"\bclass\s+{re.escape(simple)}\b".encode())
     for folder in dict.fromkeys((module, "")):
-        paths = [path for path in project.below(folder) if path.endswith(_ENDINGS) and not _TESTS.search(path)]
+        paths = [path for path in project.below(folder) if path.endswith(_ENDINGS) and not _is_for_tests(path)]
         paths.sort(
             key=lambda path: (
                 not path.rpartition("/")[2].startswith(f"{simple}."),
@@ -155,6 +156,12 @@ def _files_of(project: Project, module: str, package: str, simple: str) -> list[
         if exact or (found and folder == module and not package):
             return exact or found[:1]
     return []
+
+
+def _is_for_tests(path: str) -> bool:
+    """Whether a source is in a source set of tests; folders above the module's own `src` say nothing of that."""
+    names = _SOURCE_SETS.findall(path)
+    return bool(names) and _TESTS.match(names[-1]) is not None
 
 
 def _package(data: bytes) -> str:
