@@ -201,10 +201,10 @@ class _Module:
             facts["variants"] = f"not all known: {variants.problem.message}"
         if unused := list(unused_sets(self.project, site.module, variants)):
             facts["in no variant"] = ", ".join(unused)
-        if site.source is not None and site.source.only_waits:
-            facts["second launch screen"] = (
-                f"{site.activity} waits, then starts another activity: from Android 12 on people see two launch screens"
-            )
+        second = site.source.second if site.source is not None else None
+        if second is not None:
+            leads = listed(second.targets) or "what comes next"
+            facts["second launch screen"] = f"{second.place}: {second.name}, {second.duration}, then {leads}"
         images_left = unused_launch_images(self.project, resources, Names.of(self.options.prefix), frozenset())
         if images_left:
             facts["launch images nothing uses"] = "\n".join(images_left)

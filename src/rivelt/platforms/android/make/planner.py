@@ -26,6 +26,7 @@ from rivelt.platforms.android.make.mark import Marks, marks
 from rivelt.platforms.android.make.method import choose_way
 from rivelt.platforms.android.make.motion import read_motion
 from rivelt.platforms.android.make.plates import backdrop_plates, imprint_plates
+from rivelt.platforms.android.make.second import second_screen_steps
 from rivelt.platforms.android.make.stand_in import stand_in
 from rivelt.platforms.android.make.styles import into_style, own_styles
 from rivelt.platforms.android.make.waiting import show_step, waiting
@@ -117,6 +118,7 @@ class _Planner:
         code, manual_steps = self._code(theme)
         if self.options.waiting:
             manual_steps = (*manual_steps, show_step(self.site, self.names))
+        manual_steps = (*manual_steps, *second_screen_steps(self.project, self.site, self.names))
         made = replace(made, edits=(*made.edits, *code), manual_steps=manual_steps, notes=self._notes(theme, mark))
         return replace(made, unused=self._unused(made))
 
@@ -313,10 +315,6 @@ class _Planner:
         if name := self._unknown_name(source):
             notes.append(
                 f"`android.hold_while` begins with {name}, which the activity neither declares nor imports: see that it compiles"
-            )
-        if source is not None and source.only_waits:
-            notes.append(
-                f"{self.site.activity} only waits and moves on: from Android 12 on people see it after the system's launch screen; start with the activity it leads to"
             )
         if not any(folder.has_system_screen for folder in theme.folders()):
             level = self.site.compile_sdk

@@ -9,6 +9,8 @@ from typing import NamedTuple
 
 from rivelt.edit.source.language import Source
 from rivelt.errors import Place, RiveltError
+from rivelt.platforms.android.native.second_composable import second_composable
+from rivelt.platforms.android.native.second_screen import SecondScreen, second_activity
 from rivelt.project.project import Project, remembered
 
 INSTALL_CALL = "installSplashScreen"
@@ -16,12 +18,7 @@ _SOURCE_SETS = re.compile(r"(?:^|/)src/(\w+)(?=/)")
 _TESTS = re.compile(r"(?:test|androidTest)(?:$|[A-Z])|\w+Test$")
 _LONGEST_CHAIN = 10
 _ENDINGS = (".kt", ".java")
-_WAITS = re.compile(
-    r"\b(?:postDelayed|Thread\s*\.\s*sleep|SystemClock\s*\.\s*sleep|delay|CountDownTimer|TimerTask|Timer)\b\s*[({]"
-)
 _STYLE = re.compile(rb"\s*\(\s*(?:[\w.]+\.)?(?<!android\.)R\.style\.(\w+)\s*\)")
-_MOVES_ON = re.compile(r"\bstartActivity\s*\(")
-_ENDS = re.compile(r"\bfinish\s*\(")
 
 
 class ClassFile(NamedTuple):
@@ -38,8 +35,8 @@ class ActivitySource:
     `language`: its name for people. `twins`: the same class in the source sets of other flavours. `problem`: why it cannot be read as a
     source. `installs_itself`: the file in which a person calls the compatibility library for this activity: its own, or one it inherits
     from. `sets_theme`: whether a person lets it set its theme in code, and `theme_set` the style, as a constant of `R`, where that is one
-    and the same in every call. `only_waits`: whether it does nothing but wait and start another
-    activity: a launch screen of its own, shown after the system's.
+    and the same in every call. `second`: the launch screen of the app's own that
+    it is, or begins with, after the system's.
     """
 
     path: str
@@ -51,7 +48,7 @@ class ActivitySource:
     installs_itself: str | None = None
     sets_theme: bool = False
     theme_set: str | None = None
-    only_waits: bool = False
+    second: SecondScreen | None = None
 
     @property
     def classes(self) -> tuple[ClassFile, ...]:
@@ -83,9 +80,7 @@ def find_activity(project: Project, module: str, package: str, name: str) -> Act
 def _described(project: Project, module: str, path: str, simple: str) -> ActivitySource:
     language = "Java" if path.endswith(".java") else "Kotlin"
     chain = tuple(_chain(project, module, path, simple))
-    text = project.read(path).decode("utf-8", "replace")
-    waits = bool(_WAITS.search(text) and _MOVES_ON.search(text) and _ENDS.search(text))
-    plain = ActivitySource(path, simple, language, chain, only_waits=waits)
+    plain = ActivitySource(path, simple, language, chain)
     try:
         source = persons_source(project, path)
         installing = _installing(project, source, chain)
@@ -97,7 +92,17 @@ def _described(project: Project, module: str, path: str, simple: str) -> Activit
         installs_itself=installing,
         sets_theme=bool(source.calls("setTheme")),
         theme_set=_theme_set(source),
+        second=_second(project, plain),
     )
+
+
+def _second(project: Project, activity: ActivitySource) -> SecondScreen | None:
+    """The launch screen of the app's own that an activity is, or shows as the first of its composables."""
+    classes = [(project.source(path), name) for path, name in activity.classes]
+    found = second_activity(classes, heading(project, activity))
+    if found is not None or all(b"setContent" not in source.data for source, _ in classes):
+        return found
+    return second_composable(project, sorted(path for path in project.naming("NavHost") if path.endswith(".kt")))
 
 
 def _theme_set(source: Source) -> str | None:

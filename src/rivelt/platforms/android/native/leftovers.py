@@ -40,7 +40,7 @@ def unused_launch_images(
             path: key
             for key in candidates
             if _may_go(key, resources, names) and key not in unused.values()
-            if not _is_named(project, key[1], {*_files(resources, key), *unused})
+            if not is_named(project, key[1], {*_files(resources, key), *unused})
             for path in _files(resources, key)
         }
         if not more:
@@ -60,8 +60,8 @@ def _files(resources: Resources, key: tuple[str, str]) -> list[str]:
     return [entry.path for entry in resources.defined(*key)]
 
 
-def _is_named(project: Project, name: str, besides: set[str]) -> bool:
-    """Whether a source other than `besides`, and not generated, has the name as a word, or one that cannot be read may have it."""
+def is_named(project: Project, name: str, besides: set[str]) -> bool:
+    """Return whether a source other than `besides`, and not generated, has the name as a word, or one that cannot be read may have it."""
     if not project.is_all_read:
         return True
     wanted = name.encode()

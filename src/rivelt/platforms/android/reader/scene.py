@@ -77,10 +77,15 @@ def after_launch(project: Project, site: AndroidSite, screen: Screen, look: Look
     if site.app_theme_problem is not None:
         return (Ground(moment, None, str(site.app_theme_problem)),)
     try:
-        resources = resources_of(project, site.all_res)
-        return (_Reader(project, resources, screen, look, site.versions).window_of(site.app_theme, moment),)
+        reader = _Reader(project, resources_of(project, site.all_res), screen, look, site.versions)
+        window = reader.window_of(site.app_theme, moment)
     except RiveltError as error:
-        return (Ground(moment, None, str(error)),)
+        window = Ground(moment, None, str(error))
+    second = site.source.second if site.source is not None else None
+    if second is None:
+        return (window,)
+    reason = f"what {second.name} draws is unknown; its code is at {second.place}"
+    return (window, Ground(f"second launch screen, {second.name}, {second.duration}", None, reason))
 
 
 class _Reader:

@@ -7,9 +7,10 @@ from collections.abc import Iterator
 
 from rivelt.edit.lines import Lines
 from rivelt.errors import Place
-from rivelt.platforms.android.native.activity import INSTALL_CALL, heading, installs
+from rivelt.platforms.android.native.activity import INSTALL_CALL, installs
 from rivelt.platforms.android.rules import BOOK
 from rivelt.platforms.android.site import AndroidSite
+from rivelt.platforms.choose import listed
 from rivelt.rules.rulebook import Said, Subject, broken, unknown
 
 _SLEEP = re.compile(rb"\b(?:Thread|SystemClock)\s*\.\s*sleep\s*\(|\bTimeUnit\s*\.\s*\w+\s*\.\s*sleep\s*\(")
@@ -51,13 +52,13 @@ def no_second_launch_screen(subject: Subject[AndroidSite]) -> Iterator[Said]:
     source = subject.site.source
     if source is None:
         yield unknown(f"the source of {subject.site.activity or 'the launcher activity'} is not in the project")
-    elif source.only_waits:
-        hint = "Start the real activity from the launcher; keep the system's screen with a hold condition while data loads."
-        yield broken(
-            f"{source.class_name} waits, starts another activity and ends: a second launch screen",
-            hint,
-            heading(subject.project, source),
-        )
+    elif source.second is not None:
+        second = source.second
+        leads = listed(second.targets) or "what comes next"
+        does = "starts" if second.kind == "activity" else "navigates to"
+        message = f"a second launch screen: {second.name} is shown {second.duration}, then {does} {leads}"
+        hint = f"Begin with {leads}; keep the system's screen with a hold condition while data loads."
+        yield broken(message, hint, second.place)
 
 
 @BOOK.rule("AND20")
