@@ -7,7 +7,8 @@ from pathlib import Path
 
 import pytest
 
-from conftest import MANIFEST, Command, write_tree
+from aapt import compile_app
+from conftest import MANIFEST, Command, read_tree, write_tree
 from test_android_shapes import JAVA_SOURCE, MAIN, SOURCE, Shape, tree
 
 KOTLIN = """package example.tern
@@ -179,3 +180,78 @@ def test_it_is_told_everywhere_with_the_real_names(tmp_path: Path, rivelt: Comma
     assert steps[0]["title"] == ".Main is a second launch screen, shown for 2 s: let the launcher start .ui.Home"
     assert steps[0]["lines"][1] == 'there: android:exported="true" android:theme="@style/rivelt_launch"'
     assert steps[1]["lines"] == [path, layout]
+
+
+REPLACE = 'second_screen = "replace"'
+TWO = MANIFEST.replace("</application>", '<activity android:name=".ui.Home" android:exported="false"/></application>')
+HOME = "package example.tern.ui\n\nimport android.os.Bundle\nimport androidx.appcompat.app.AppCompatActivity\n\nclass Home : AppCompatActivity() {\n    override fun onCreate(savedInstanceState: Bundle?) {\n        super.onCreate(savedInstanceState)\n    }\n}\n"
+HOME_PATH = "app/src/main/java/example/tern/ui/Home.kt"
+
+
+def with_two(source: tuple[str, str], **more: str) -> dict[str, str | bytes | None]:
+    layout = {"app/src/main/res/layout/opening.xml": "<FrameLayout/>"}
+    return {MAIN: TWO, SOURCE: None, source[0]: source[1], HOME_PATH: HOME, **layout, **more}
+
+
+def test_the_launcher_moves_to_what_it_leads_to(tmp_path: Path, rivelt: Command, stubs: tuple[Path, Path]) -> None:
+    source = SECOND["posted"][0]
+    root = write_tree(tmp_path / "tern", tree(Shape(with_two(source), options=REPLACE)))
+    before = read_tree(root)
+    done = rivelt("apply", "--json", cwd=root)
+    assert done.code == 0, done.err
+    told = json.loads(done.out)
+    assert told["unused"] == [source[0], "app/src/main/res/layout/opening.xml"]
+    assert not told["manual_steps"]
+    manifest = (root / MAIN).read_text()
+    assert '".Main"' not in manifest
+    assert '<activity android:name=".ui.Home" android:exported="true" android:theme="@style/rivelt_launch">' in manifest
+    assert manifest.count("android.intent.category.LAUNCHER") == 1
+    assert "installSplashScreen()" in (root / HOME_PATH).read_text()
+    assert (root / source[0]).read_bytes() == before[source[0]]
+    compile_app(root / "app/src/main/res", root / MAIN, tmp_path / "work", stubs)
+    assert second_of(root, rivelt) == []
+    again = rivelt("apply", cwd=root)
+    assert "Nothing to do" in again.out
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+    assert rivelt("apply", "--prune", cwd=root).code == 0
+    assert not (root / source[0]).exists()
+    assert rivelt("remove", cwd=root).code == 0
+    assert (root / MAIN).read_bytes() == before[MAIN]
+
+
+@pytest.mark.parametrize(
+    ("change", "reason"),
+    [
+        (with_two(kotlin("migrate()\n handler.postDelayed({ go() }, 900)", members="private fun migrate() { Store.open() }")), "Main does more than wait: Store.open()"),
+        (with_two(kotlin("Store.open()\n handler.postDelayed({ go() }, 900)")), "Main does more than wait: Store.open()"),
+        (with_two(kotlin("handler.postDelayed({ if (Store.isNew) startActivity(Intent(this, Tour::class.java)) else go() }, 900)")), "Main leads to Tour, Home"),
+        (with_two(SECOND["posted"][0], **{MAIN: TWO.replace(".ui.Home", ".Other")}), "Home is not declared in"),
+        (with_two(SECOND["posted"][0], **{MAIN: TWO.replace("</intent-filter>", "</intent-filter><intent-filter><action android:name=\"x\"/></intent-filter>", 1)}), "started in other ways too"),
+        (with_two(SECOND["posted"][0], **{HOME_PATH: HOME.replace("}\n}", "    startActivity(Intent(this, Main::class.java))\n    }\n}")}), "Main is named in app/src/main/java/example/tern/ui/Home.kt"),
+    ],
+)  # fmt: skip
+def test_what_is_not_safe_is_left_with_the_reason(
+    tmp_path: Path, rivelt: Command, change: dict[str, str | bytes | None], reason: str
+) -> None:
+    root = write_tree(tmp_path / "tern", tree(Shape(change, options=REPLACE)))
+    told = json.loads(rivelt("apply", "--dry-run", "--json", cwd=root).out)
+    assert reason in told["notes"][-1]
+    assert "is a second launch screen" in told["manual_steps"][0]["title"]
+
+
+def test_the_start_of_a_navigation_moves(tmp_path: Path, rivelt: Command) -> None:
+    start, at, call, parameter, end, _ = COMPOSED["is given what navigates"]
+    folder = SOURCE.rpartition("/")[0]
+    nav = f"{folder}/Nav.kt"
+    files = {SOURCE: COMPOSE, nav: HOST % (start, at, call), f"{folder}/Opening.kt": OPENING % (parameter, end)}
+    root = write_tree(tmp_path / "tern", tree(Shape(files, options=REPLACE)))
+    before = read_tree(root)
+    assert rivelt("apply", cwd=root).code == 0
+    assert (root / nav).read_text() == (HOST % (start, at, call)).replace(
+        f"startDestination = {start}", 'startDestination = "home"'
+    )
+    assert second_of(root, rivelt) == []
+    assert "Nothing to do" in rivelt("apply", cwd=root).out
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before

@@ -188,7 +188,7 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
         output.say(f"Note: {note}.")
     if changes.unused:
         unused = ", ".join(map(output.of_project, changes.unused))
-        output.say(f"Note: nothing uses these old launch images any more; --prune removes them: {unused}.")
+        output.say(f"Note: nothing uses these old files any more; --prune removes them: {unused}.")
     for step in (step for plan in proposal.plans.values() for step in plan.manual_steps):
         output.say()
         output.heading("Left for you")

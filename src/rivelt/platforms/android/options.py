@@ -11,6 +11,7 @@ from rivelt.brief.model import PlatformOptions
 
 Way = Literal["auto", "compat", "platform"]
 _Name = Annotated[str, Meta(min_length=1)]
+SecondScreenChoice = Literal["keep", "replace"]
 MarkForm = Literal["auto", "vector", "bitmaps"]
 
 
@@ -112,6 +113,12 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
             description="true or false: whether a layout for the app's own first moment is made, equal to the launch screen"
         ),
     ] = False
+    second_screen: Annotated[
+        SecondScreenChoice,
+        Meta(
+            description='what becomes of a launch screen of the app\'s own after the system\'s: "keep" (what to do is listed) or "replace" (the app begins with what it leads to)'
+        ),
+    ] = "keep"
     hold_while: (
         Annotated[
             str,

@@ -26,7 +26,7 @@ from rivelt.platforms.android.make.mark import Marks, marks
 from rivelt.platforms.android.make.method import choose_way
 from rivelt.platforms.android.make.motion import read_motion
 from rivelt.platforms.android.make.plates import backdrop_plates, imprint_plates
-from rivelt.platforms.android.make.second import second_screen_steps
+from rivelt.platforms.android.make.second import Replaced, second_screen_steps, without_second_screen
 from rivelt.platforms.android.make.stand_in import stand_in
 from rivelt.platforms.android.make.styles import into_style, own_styles
 from rivelt.platforms.android.make.waiting import show_step, waiting
@@ -58,7 +58,30 @@ def plan(context: PlanContext, project: Project, site: AndroidSite) -> Plan:
     Raises:
         BadInput: a name that would be generated is taken by the app, or the brief asks for what the module does not allow.
     """
-    return _Planner(context, project, site).plan()
+    options = context.brief.table("android", AndroidTable)
+    if options.second_screen == "keep" or site.source is None or site.source.second is None:
+        return _Planner(context, project, site).plan()
+    replaced = without_second_screen(project, site)
+    if isinstance(replaced, str):
+        made = _Planner(context, project, site).plan()
+        return replace(made, notes=(*made.notes, f"the second launch screen is left as it is: {replaced}"))
+    return _merged(project, replaced, _Planner(context, replaced.project, replaced.site).plan())
+
+
+def _merged(project: Project, replaced: Replaced, made: Plan) -> Plan:
+    """A plan for a project without its second launch screen as one for the project as it is."""
+    edits = {edit.path: edit for edit in made.edits}
+    for path, content in replaced.edits.items():
+        before = project.read(path)
+        known = edits.get(path)
+        summary = "the app begins without a second launch screen"
+        edits[path] = (
+            replace(known, before=before, summary=f"{known.summary}; {summary}")
+            if known is not None
+            else EditFile(path, before, content, summary)
+        )
+    unused = tuple(sorted({*made.unused, *replaced.unused}))
+    return replace(made, edits=tuple(edits.values()), unused=unused)
 
 
 def _with_current_builds(project: Project, site: AndroidSite) -> AndroidSite:

@@ -1,20 +1,26 @@
-"""What a person does about a launch screen of the app's own, step by step, with the app's real names."""
+"""What becomes of a launch screen of the app's own: replaced by the system's, or the steps for a person with the app's real names."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
 
+from rivelt.edit.splice import indent_at, spliced
+from rivelt.edit.xml import parse_xml
 from rivelt.plan.model import ManualStep
 from rivelt.platforms.android.names import Names
-from rivelt.platforms.android.native.effective import manifest_of
+from rivelt.platforms.android.native.effective import manifest_of, resolved, variants_of_site
 from rivelt.platforms.android.native.leftovers import is_named
-from rivelt.platforms.android.native.manifest import Manifest
+from rivelt.platforms.android.native.manifest import Component, Manifest, attribute, prefix_of
 from rivelt.platforms.android.native.resources import resources_of
 from rivelt.platforms.android.native.second_screen import SecondScreen
+from rivelt.platforms.android.native.variants import MAIN, source_set
 from rivelt.platforms.android.site import AndroidSite
+from rivelt.platforms.choose import listed
 from rivelt.project.project import Project
 
+_ROUTE = re.compile(r'"[^"{$]*"|[A-Za-z_][\w.]*')
 _LAYOUT = re.compile(r"\bR\.layout\.(\w+)")
 
 
@@ -60,3 +66,109 @@ def _files(project: Project, site: AndroidSite) -> Iterator[str]:
             files = [entry.path for entry in resources.defined("layout", name)]
             if not is_named(project, name, {source.path, *files}):
                 yield from files
+
+
+@dataclass(frozen=True)
+class Replaced:
+    """A project in which the app begins with what its second launch screen leads to.
+
+    `edits`: what makes it so, by path. `unused`: the person's files that nothing needs any more.
+    """
+
+    project: Project
+    site: AndroidSite
+    edits: Mapping[str, bytes]
+    unused: tuple[str, ...]
+
+
+def without_second_screen(project: Project, site: AndroidSite) -> Replaced | str:
+    """Return the project and the site without the second launch screen; or why that cannot be done safely.
+
+    Raises:
+        BadInput: what the app would begin with has no theme that is known.
+    """
+    second = site.source.second if site.source is not None else None
+    assert second is not None
+    if second.kind == "composable":
+        return _moved_start(project, site, second)
+    manifest = manifest_of(project, site)
+    why_not = _why_not(project, site, second, manifest)
+    if why_not:
+        return why_not
+    target = next(one for one in manifest.activities if one.name.rpartition(".")[2] == second.targets[0])
+    after = _moved_launcher(project, site, manifest, target)
+    changed = project.overlay({site.manifest: after})
+    variants = variants_of_site(project, site)
+    own = source_set(variants, site.source_set, site.module, None)
+    sets = (own,) if own.name == MAIN else (own, variants.main)
+    there = resolved(changed, site, sets, variants.libraries, target.written_name)
+    return Replaced(changed, there, {site.manifest: after}, tuple(_files(project, site)))
+
+
+def _why_not(project: Project, site: AndroidSite, second: SecondScreen, manifest: Manifest) -> str:
+    """Why the launcher cannot be moved without asking; "" when it can."""
+    assert site.source is not None
+    launcher = manifest.launcher
+    if second.does_more:
+        return f"{second.name} does more than wait: {second.does_more}"
+    if len(second.targets) != 1:
+        return f"{second.name} leads to {listed(second.targets) or 'what is not known'}"
+    named = [one for one in manifest.activities if one.name.rpartition(".")[2] == second.targets[0]]
+    if len(named) != 1 or named[0].in_file(site.manifest) is None:
+        return f"{second.targets[0]} is not declared in {site.manifest}"
+    if launcher is None or launcher.in_file(site.manifest) is None or len(launcher.written) > 1 or manifest.aliases:
+        return f"{site.activity} is declared in several places"
+    if site.source.twins:
+        return f"{second.name} has a source in several source sets"
+    if len(list(launcher.children("intent-filter"))) != 1:
+        return f"{site.activity} is started in other ways too"
+    word = re.compile(rf"\b{re.escape(second.name)}\b".encode())
+    others = (path for path in project.naming(second.name) if path not in {site.source.path, site.manifest})
+    named_in = next((path for path in others if word.search(project.read(path))), None)
+    if named_in is not None or not project.is_all_read:
+        return f"{second.name} is named in {named_in or 'a file that cannot be read'}"
+    names = {launcher.name, launcher.written_name}
+    for node in project.xml(site.manifest).root.walk():
+        if node.start != launcher.written[0].node.start and names & set(node.attributes.values()):
+            return f"{second.name} is named in another element of {site.manifest}"
+    return ""
+
+
+def _moved_launcher(project: Project, site: AndroidSite, manifest: Manifest, target: Component) -> bytes:
+    """The manifest with the launcher's filter in another activity, and without the one that had it."""
+    document = project.xml(site.manifest)
+    launcher = manifest.launcher
+    old = launcher.in_file(site.manifest) if launcher is not None else None
+    new = target.in_file(site.manifest)
+    assert old is not None
+    assert new is not None
+    intent_filter = old.node.all("intent-filter")[0]
+    indent = indent_at(document.data, intent_filter.start).decode()
+    lines = dedented(document.data[intent_filter.start : intent_filter.end].decode(), indent)
+    exported = document.set_attribute(new.node, f"{prefix_of(document)}:exported", "true")
+    once = parse_xml(spliced(document.data, [document.remove(old.node), exported]), site.manifest)
+    name = attribute(new.node, "name")
+    there = next(node for node in once.root.walk() if node.local == "activity" and attribute(node, "name") == name)
+    return spliced(once.data, [once.append_child(there, lines, once.indent_unit())])
+
+
+def dedented(text: str, indent: str) -> list[str]:
+    """Return the lines of an element, all but the first without the indentation of the first."""
+    return [line.removeprefix(indent) for line in text.splitlines()]
+
+
+def _moved_start(project: Project, site: AndroidSite, second: SecondScreen) -> Replaced | str:
+    """The navigation that starts with what the second launch screen leads to."""
+    if len(second.targets) != 1 or not _ROUTE.fullmatch(second.targets[0]):
+        return f"{second.name} leads to {listed(second.targets) or 'what is not known'}"
+    path = second.place.path
+    data = project.read(path).decode()
+    found = list(re.finditer(rf"(\bstartDestination\s*=\s*){re.escape(second.name)}(?!\w)", data))
+    if len(found) != 1:
+        return f"{second.name} is the start of several navigations"
+    at = found[0]
+    after = (data[: at.end(1)] + second.targets[0] + data[at.end() :]).encode()
+    changed = project.overlay({path: after})
+    return Replaced(
+        changed, replace(site, source=replace(site.source, second=None) if site.source else None), {path: after}, ()
+    )

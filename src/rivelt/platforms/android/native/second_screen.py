@@ -71,6 +71,12 @@ _REFERENCES = frozenset({"callable_reference", "method_reference", "identifier"}
 _CLASS = re.compile(r"\b([A-Z]\w*)(?:::class\b|\.class\b)")
 _NUMBER = re.compile(r"\b(\d[\d_]*)(?:L|\.(seconds|milliseconds)\b)?")
 _STATEMENT_OBJECT = re.compile(rb"(?m)^([ \t]*)object(\s*:)")
+_SHOWN_ONLY = frozenset({"onBackPressed", "onPause", "onStop", "onDestroy"})
+_SHOWS = re.compile(
+    r"^super\.|\bsetContentView\(|\.inflate\(|\benableEdgeToEdge\(|\b(?:getW|w)indow\b|\brequestWindowFeature\(|[aA]ctionBar\b|"
+    r"\bfindViewById\b|\bloadAnimation\(|\bstartAnimation\(|\bsetAnimation\(|\binstallSplashScreen\("
+)
+"""Statements by which an activity shows itself."""
 _DEEPEST = 12
 
 
@@ -80,6 +86,7 @@ class SecondScreen:
 
     `kind`: an activity or a composable. `name`: its class, or the route it is at. `targets`: the classes or routes that it leads to.
     `milliseconds`: how long it is shown, None when that is not written as a number. `place`: where it begins.
+    `does_more`: the first statement of an activity that is more than to show itself, to wait and to go on; "" when there is none.
     """
 
     kind: Literal["activity", "composable"]
@@ -87,6 +94,7 @@ class SecondScreen:
     targets: tuple[str, ...]
     milliseconds: int | None
     place: Place
+    does_more: str = ""
 
     @property
     def duration(self) -> str:
@@ -115,7 +123,43 @@ def second_activity(classes: Iterable[tuple[Source, str]], place: Place) -> Seco
         return None
     own = {name for _, name in found}
     targets = tuple(dict.fromkeys(name for name in walker.classes if name not in own))
-    return SecondScreen("activity", found[0][1], targets, walker.milliseconds, place)
+    return SecondScreen("activity", found[0][1], targets, walker.milliseconds, place, _more(found, walker))
+
+
+def _more(classes: list[tuple[Source, str]], walker: _Walker) -> str:
+    """The first statement of an activity, or the first method, that has nothing to do with waiting and going on."""
+    if len(classes) > 1:
+        return f"class {classes[0][1]} : {classes[1][1]}"
+    source, _ = classes[0]
+    for name, node in _functions(source):
+        if (name, True) in walker.seen or name in _SHOWN_ONLY:
+            continue
+        if (name, False) not in walker.seen:
+            return f"{name}()"
+        for statement in _statements(node):
+            text = source.text(statement)
+            is_known = _SHOWS.search(text) is not None or any(
+                at in range(statement.start_byte, statement.end_byte) for at in walker.late_at
+            )
+            call = statement.named_children[0] if statement.type == "expression_statement" else statement
+            is_known |= call.type in _CALLS and called(source, call) in walker.functions
+            if not is_known:
+                return text.partition("\n")[0]
+    return ""
+
+
+def _statements(function: Node) -> Iterator[Node]:
+    """The statements of a function; of one that is an expression, that."""
+    body = function.child_by_field_name("body") or next(
+        (it for it in function.children if it.type == "function_body"), None
+    )
+    if body is None:
+        return
+    inner = body if body.type == "block" else body.named_children[0] if body.named_children else None
+    if inner is not None and inner.type == "block":
+        yield from (child for child in inner.named_children if "comment" not in child.type)
+    elif inner is not None:
+        yield inner
 
 
 def _readable(source: Source) -> Source:
@@ -150,13 +194,14 @@ class _Walker:
     ends: bool = False
     classes: list[str] = field(default_factory=list)
     milliseconds: int | None = None
-    _seen: set[tuple[str, bool]] = field(default_factory=set)
+    late_at: list[int] = field(default_factory=list)
+    seen: set[tuple[str, bool]] = field(default_factory=set)
 
     def run(self, name: str, *, is_late: bool = False, depth: int = 0) -> None:
         """Follow a function of the activity's own."""
-        if name not in self.functions or (name, is_late) in self._seen or depth > _DEEPEST:
+        if name not in self.functions or (name, is_late) in self.seen or depth > _DEEPEST:
             return
-        self._seen.add((name, is_late))
+        self.seen.add((name, is_late))
         source, node = self.functions[name]
         body = node.child_by_field_name("body") or next(
             (it for it in node.children if it.type == "function_body"), None
@@ -170,6 +215,7 @@ class _Walker:
             return is_late
         if node.type in _FUNCTIONS and source.text(node.child_by_field_name("name")) in _LATE_METHODS:
             is_late = True
+            self.late_at.append(node.start_byte)
         if node.type in _CALLS:
             return self._call(source, node, is_late=is_late, depth=depth)
         if is_late and node.type in {"identifier", "field_access"} and source.text(node).rpartition(".")[2] in _ENDS:
@@ -190,6 +236,8 @@ class _Walker:
             self.ends |= name in _ENDS
         self.classes += _CLASS.findall(source.text(node)) if name == "Intent" else []
         runs_late = name in _LATER or name in _LATE_LISTENERS or self._is_after_timer(source, node, name)
+        if name in _PAUSES:
+            self.late_at.append(node.start_byte)
         if name in _PAUSES or name in _LATER or name == "CountDownTimer":
             self._note_time(source, node)
         for child in node.children:
@@ -197,6 +245,7 @@ class _Walker:
                 runs_late and child.type in {"value_arguments", "argument_list", "annotated_lambda"}
             )
             if late_here and not is_late:
+                self.late_at.append(node.start_byte)
                 self._referred(source, child, depth)
             self._visit(source, child, is_late=late_here, depth=depth + 1)
         self.run(name, is_late=is_late, depth=depth + 1)
@@ -222,7 +271,7 @@ class _Walker:
             name = source.text(inner).rpartition(":")[2].strip()
             self.run(name, is_late=True, depth=depth + 1)
             value = _variable(source, name)
-            if value is not None and ("variable", True) not in self._seen:
+            if value is not None and ("variable", True) not in self.seen:
                 self._visit(source, value, is_late=True, depth=depth + 1)
 
     def _note_time(self, source: Source, node: Node) -> None:
