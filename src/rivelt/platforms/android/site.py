@@ -12,6 +12,7 @@ if TYPE_CHECKING:
     from rivelt.errors import RiveltError
     from rivelt.platforms.android.native.activity import ActivitySource
     from rivelt.platforms.android.native.build import Build
+    from rivelt.platforms.android.native.frameworks import Framework
 
 Way: TypeAlias = Literal["compat", "platform"]
 
@@ -25,7 +26,7 @@ class AndroidSite(Site):
     `given_theme`: the latter as the brief names it. `app_theme_problem`: why it is unknown, `app_theme` being "" then.
     `res`: where resources are written. `launch_style`: the style, by name, that a framework's engine activity starts with and switches
     away from by itself; it is edited in place.
-    `device`: the kind of device that it is made for alone; "" for phones and tablets. `code_build`: the build of the activity's source, where that belongs to another module.
+    `framework`: the one whose activity starts the app. `device`: the kind of device that it is made for alone; "" for phones and tablets. `code_build`: the build of the activity's source, where that belongs to another module.
     """
 
     module: str = ""
@@ -45,6 +46,7 @@ class AndroidSite(Site):
     code_build: Build | None = field(default=None, compare=False)
     manifest_min_sdk: int | None = None
     device: str = ""
+    framework: Framework | None = field(default=None, compare=False)
 
     @property
     def min_sdk(self) -> int | None:

@@ -15,6 +15,7 @@ from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.native.activity import INSTALL_CALL, ActivitySource
 from rivelt.platforms.android.native.build import BUILD_FILES, Build, read_build
 from rivelt.platforms.android.native.effective import NoLauncher, resolved, sets_with_launcher, variants_of_site
+from rivelt.platforms.android.native.frameworks import generated_again
 from rivelt.platforms.android.native.leftovers import launch_items, reachable, unused_launch_images
 from rivelt.platforms.android.native.resources import Entry, Resources, resources_of
 from rivelt.platforms.android.native.source_sets import declared
@@ -155,6 +156,10 @@ class _Module:
 
     # What people are told
 
+    def _made_again(self, site: AndroidSite) -> str:
+        found = generated_again(self.project, site.module, site.framework)
+        return f"{found[0]}, by the framework's tool, from {found[1]}" if found is not None else ""
+
     def _way(self, site: AndroidSite) -> tuple[Way | None, str]:
         """How a launch screen would be made, None where it cannot be, and why."""
         try:
@@ -181,6 +186,8 @@ class _Module:
         facts = {
             "manifest": site.manifest,
             "made for": site.device,
+            "made with": site.framework.name if site.framework else "",
+            "made again": self._made_again(site),
             "launcher activity": site.activity,
             "starts with theme": site.theme or "none (the system's default)",
             "theme is defined in": _defined_in(site.theme, resources),

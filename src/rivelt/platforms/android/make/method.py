@@ -8,6 +8,7 @@ from typing import NamedTuple
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.make.code import install_lines, with_first_lines
+from rivelt.platforms.android.make.frameworks import is_of_library
 from rivelt.platforms.android.make.library import library_edits
 from rivelt.platforms.android.native.activity import ActivitySource
 from rivelt.platforms.android.options import AndroidTable
@@ -86,6 +87,10 @@ def _obstacle(project: Project, site: AndroidSite, options: AndroidTable) -> Obs
     build = site.build
     if site.launch_style is not None:
         return Obstacle(BadInput("the framework's activity changes the theme by <meta-data>"))
+    if site.framework is not None and site.framework.theme_meta:
+        return Obstacle(BadInput(f"{site.framework.name}'s activity changes the theme by <meta-data>"))
+    if is_of_library(site):
+        return Obstacle(BadInput(f"{site.activity} is a class of a library"))
     if site.source is None:
         return Obstacle(BadInput(f"the source of {site.activity} was not found in the project"))
     if site.source.problem is not None:

@@ -19,6 +19,13 @@ from rivelt.platforms.android.make.code import (
     unknown_name,
     with_first_lines,
 )
+from rivelt.platforms.android.make.frameworks import (
+    generated_steps,
+    is_of_library,
+    refuse_waiting,
+    subclass_step,
+    with_theme_meta,
+)
 from rivelt.platforms.android.make.launch_theme import Theme
 from rivelt.platforms.android.make.library import library_edits
 from rivelt.platforms.android.make.manifest import main_manifest, source_set_manifest
@@ -141,6 +148,8 @@ class _Planner:
         code, manual_steps = self._code(theme)
         if self.options.waiting:
             manual_steps = (*manual_steps, show_step(self.site, self.names))
+        steps = generated_steps(self.project, self.site, self.names, made.generated_paths())
+        manual_steps = (*manual_steps, *steps)
         manual_steps = (*manual_steps, *second_screen_steps(self.project, self.site, self.names))
         made = replace(made, edits=(*made.edits, *code), manual_steps=manual_steps, notes=self._notes(theme, mark))
         return replace(made, unused=self._unused(made))
@@ -219,7 +228,10 @@ class _Planner:
         if self.site.launch_style is not None:
             return [], []
         if self.site.source_set == MAIN:
-            return main_manifest(self.project, self.site, self.names), []
+            edits = main_manifest(self.project, self.site, self.names)
+            if self._is_switched_by_meta:
+                edits = [with_theme_meta(self.project, self.site, edit, theme.app_theme) for edit in edits]
+            return edits, []
         edits, files = stand_in(self.project, self.site, theme, self.way, self.context.made_by_others)
         after = self.project.overlay({edit.path: edit.after for edit in edits})
         if manifest_of(after, self.site).theme == f"@style/{self.names.launch}" and self.site.manifests[0] not in after:
@@ -241,6 +253,10 @@ class _Planner:
         """The activity's own lines: the edits, or what is left to the person."""
         if self.site.launch_style is not None:
             return [], ()
+        if self._is_switched_by_meta:
+            return [], ()
+        if is_of_library(self.site):
+            return [], (subclass_step(self.project, self.site, theme.app_theme_in_code),)
         if self.site.source is None:
             return [], (self._theme_step(theme, None, ""),)
         edits: list[EditFile] = []
@@ -274,6 +290,13 @@ class _Planner:
         return self._begins(source, lines, "gives the app its own theme back")
 
     @property
+    def _is_switched_by_meta(self) -> bool:
+        """Whether the framework's activity switches the theme by itself, as soon as a `<meta-data>` names it."""
+        framework = self.site.framework
+        is_named = self.site.launch_style is None and self.site.source_set == MAIN
+        return self.way == "platform" and framework is not None and bool(framework.theme_meta) and is_named
+
+    @property
     def _r_package(self) -> str | None:
         return self.site.build.namespace if self.site.build else None
 
@@ -298,6 +321,8 @@ class _Planner:
             refuse_bad_condition(self.project, source, condition, self._place("hold_while"))
 
     def _refuse_what_the_way_cannot(self) -> None:
+        if self.options.waiting:
+            refuse_waiting(self.site.framework, self._place("waiting"))
         if self.options.hold_while is None:
             return
         if self.way == "platform":

@@ -36,7 +36,8 @@ class ActivitySource:
     source. `installs_itself`: the file in which a person calls the compatibility library for this activity: its own, or one it inherits
     from. `sets_theme`: whether a person lets it set its theme in code, and `theme_set` the style, as a constant of `R`, where that is one
     and the same in every call. `second`: the launch screen of the app's own that
-    it is, or begins with, after the system's.
+    it is, or begins with, after the system's. `base`: the first class of the chain that the project has not, with its package where that is
+    known.
     """
 
     path: str
@@ -49,6 +50,7 @@ class ActivitySource:
     sets_theme: bool = False
     theme_set: str | None = None
     second: SecondScreen | None = None
+    base: str = ""
 
     @property
     def classes(self) -> tuple[ClassFile, ...]:
@@ -80,7 +82,7 @@ def find_activity(project: Project, module: str, package: str, name: str) -> Act
 def _described(project: Project, module: str, path: str, simple: str) -> ActivitySource:
     language = "Java" if path.endswith(".java") else "Kotlin"
     chain = tuple(_chain(project, module, path, simple))
-    plain = ActivitySource(path, simple, language, chain)
+    plain = ActivitySource(path, simple, language, chain, base=_base(project, (ClassFile(path, simple), *chain)[-1]))
     try:
         source = persons_source(project, path)
         installing = _installing(project, source, chain)
@@ -94,6 +96,24 @@ def _described(project: Project, module: str, path: str, simple: str) -> Activit
         theme_set=_theme_set(source),
         second=_second(project, plain),
     )
+
+
+def _base(project: Project, last: ClassFile) -> str:
+    """What the last class of a chain inherits from, by its full name where its file says that; "" when that is not known."""
+    try:
+        source = project.source(last.path)
+    except RiveltError:
+        return ""
+    declaration = source.declaration(last.name)
+    parent = source.superclass(declaration) if declaration is not None else None
+    if declaration is None or parent is None:
+        return ""
+    written = re.search(
+        rf"([\w.]+\.)?{re.escape(parent)}\b", source.text(declaration).partition("{")[0].partition(last.name)[2]
+    )
+    if written is not None and written[1]:
+        return f"{written[1]}{parent}"
+    return next((name for name in source.imported if name.endswith(f".{parent}")), parent)
 
 
 def _second(project: Project, activity: ActivitySource) -> SecondScreen | None:

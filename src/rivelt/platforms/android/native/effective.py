@@ -10,6 +10,7 @@ from rivelt.platforms.android.facts import every_screen
 from rivelt.platforms.android.native.activity import ActivitySource, find_activity
 from rivelt.platforms.android.native.after_launch import theme_after_launch
 from rivelt.platforms.android.native.build import Build, read_build
+from rivelt.platforms.android.native.frameworks import framework_of
 from rivelt.platforms.android.native.manifest import Manifest, merged_manifest
 from rivelt.platforms.android.native.resources import Resources, resources_of
 from rivelt.platforms.android.native.variants import SourceSet, Variants, variants_of
@@ -81,6 +82,7 @@ def resolved(
         source=source,
         code_build=_build_of(project, source, build),
         manifest_min_sdk=manifest.min_sdk,
+        framework=framework_of(manifest.launcher.name if manifest.launcher else "", source),
         device=manifest.device,
         screens=every_screen(manifest.device) if manifest.device else (),
         is_aside=bool(manifest.device),

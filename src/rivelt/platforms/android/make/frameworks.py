@@ -1,0 +1,111 @@
+"""What an app needs whose activity is a framework's class: the framework's own means, and steps where only a person can act."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+from rivelt.edit.splice import spliced
+from rivelt.errors import BadInput, Place
+from rivelt.plan.model import EditFile, ManualStep
+from rivelt.platforms.android.make.code import theme_call
+from rivelt.platforms.android.names import Names
+from rivelt.platforms.android.native.frameworks import Framework, generated_again
+from rivelt.platforms.android.native.manifest import attribute, full_name, prefix_of
+from rivelt.platforms.android.site import AndroidSite
+from rivelt.project.project import Project
+
+_OWN_CLASS = "LaunchActivity"
+
+
+def refuse_waiting(framework: Framework | None, place: Place | None) -> None:
+    """Refuse a layout for the first moment in an activity that sets its view itself.
+
+    Raises:
+        BadInput: with what would happen.
+    """
+    if framework is not None and framework.has_own_view:
+        message = f"`android.waiting` would take the app away: {framework.name}'s activity sets its content view itself"
+        raise BadInput(
+            message,
+            place=place,
+            hint="Leave it out; hold the launch screen, or give the app's first screen the same ground.",
+        )
+
+
+def with_theme_meta(project: Project, site: AndroidSite, edit: EditFile, app_theme: str) -> EditFile:
+    """Return the edit of the manifest with the `<meta-data>` by which the framework switches to the app's theme."""
+    assert site.framework is not None
+    changed = project.overlay({edit.path: edit.after})
+    document = changed.xml(edit.path)
+    package = site.build.namespace or "" if site.build else ""
+    wanted = full_name(site.activity, package)
+    node = next(
+        node
+        for node in document.root.walk()
+        if node.local == "activity" and full_name(attribute(node, "name") or "", package) == wanted
+    )
+    prefix = prefix_of(document)
+    line = f'<meta-data {prefix}:name="{site.framework.theme_meta}" {prefix}:resource="{app_theme}" />'
+    after = spliced(document.data, [document.append_child(node, [line], document.indent_unit())])
+    return EditFile(
+        edit.path,
+        edit.before,
+        after,
+        f"{edit.summary}, then {site.framework.name} switches to {app_theme}",
+        is_shared=edit.is_shared,
+    )
+
+
+def is_of_library(site: AndroidSite) -> bool:
+    """Return whether the launcher's class is a library's, so that nobody can edit it: a framework's, or of another package."""
+    if site.source is not None:
+        return False
+    if site.framework is not None:
+        return True
+    namespace = site.build.namespace if site.build else None
+    return namespace is not None and not full_name(site.activity, namespace).startswith(f"{namespace}.")
+
+
+def subclass_step(project: Project, site: AndroidSite, theme: str) -> ManualStep:
+    """Return the step that gives an app with a library's activity a class of its own that leaves the launch theme."""
+    namespace = (site.build.namespace if site.build else None) or "your.package"
+    call = theme_call(project, None, theme, namespace)
+    title = f"{site.activity} is a class of a library: let the launcher start a class of the app's own, {_OWN_CLASS}.java, in its place"
+    lines = (
+        f"package {namespace};",
+        "",
+        f"public class {_OWN_CLASS} extends {site.activity} {{",
+        "    @Override",
+        "    public void onCreate(android.os.Bundle savedInstanceState) {",
+        f"        {call};",
+        "        super.onCreate(savedInstanceState);",
+        "    }",
+        "}",
+        "",
+        f'and in {site.manifest}: android:name=".{_OWN_CLASS}" in place of android:name="{site.activity}"',
+    )
+    return ManualStep(title, None, lines)
+
+
+def generated_steps(project: Project, site: AndroidSite, names: Names, paths: Iterable[str]) -> Iterator[ManualStep]:
+    """Yield what to write into the file that outlives a native folder which a framework's tool makes again."""
+    found = generated_again(project, site.module, site.framework)
+    if found is None:
+        return
+    folder, kept = found
+    mine = sorted(path for path in paths if path.startswith(f"{folder}/"))
+    title = f"{folder} is made again by the framework's tool, and what Rivelt writes there is lost then; what stays is {kept}"
+    if kept.endswith(".xml"):
+        activity = site.activity.rpartition(".")[2]
+        lines = (
+            '<platform name="android">',
+            f'    <edit-config file="AndroidManifest.xml" mode="merge" target="/manifest/application/activity[@android:name=\'{activity}\']">',
+            f'        <activity android:theme="@style/{names.launch}" />',
+            "    </edit-config>",
+            *(f'    <resource-file src="{path}" target="{path.removeprefix(f"{folder}/")}" />' for path in mine),
+            "</platform>",
+        )
+    else:
+        res = f"{folder}/app/src/main/"
+        lines = tuple(f"{path} -> {kept}/{path.removeprefix(res)}" for path in mine)
+    yield ManualStep(title, kept, lines)
