@@ -566,3 +566,27 @@ def test_the_package_offers_the_use_cases(sample: Path) -> None:
     package.apply(changes)
     assert len(package.undo(sample)) == len(changes.files)
     assert all(callable(getattr(package, name)) for name in package.__all__)
+
+
+def test_a_platform_may_have_a_size_of_its_own(sample: Path, rivelt: Command) -> None:
+    """One size everywhere, unless a platform's own table gives another; a mask that is not there makes nothing smaller."""
+    brief = sample / "rivelt.toml"
+    text = brief.read_text()
+    storyboard = sample / "ios/Skerryline/RiveltLaunch.storyboard"
+    assert rivelt("apply", cwd=sample).code == 0
+    one_size = storyboard.read_bytes()
+    mark = (sample / "android/app/src/main/res/drawable-mdpi/rivelt_mark.png").read_bytes()
+    brief.write_text(
+        text.replace("[ios]", "[ios]\nmark_size = 280") if "[ios]" in text else f"{text}\n[ios]\nmark_size = 280\n"
+    )
+    assert rivelt("apply", cwd=sample).code == 0
+    assert (sample / "android/app/src/main/res/drawable-mdpi/rivelt_mark.png").read_bytes() == mark
+    assert 'constant="280"' in storyboard.read_text()
+    assert storyboard.read_bytes() != one_size
+    told = rivelt("check", "--select", "ART08", "--json", cwd=sample).json["findings"]
+    assert {one["verdict"] for one in told} == {"holds"}
+    brief.write_text(text.replace('mark_size = "fit"', "mark_size = 280"))
+    told = rivelt("check", "--select", "ART08", "--json", cwd=sample).json["findings"]
+    said = [one["message"] for one in told if one["verdict"] == "broken"]
+    assert said
+    assert all(message.endswith("on android") for message in said)

@@ -116,15 +116,14 @@ class Edition:
         from rivelt.platforms.facts import ordinary_screen
 
         art = self._art
-        masks = {
-            look: tuple(
-                sorted(
-                    {one for target in self.targets for one in platform(target).masks(has_disc=shown.disc is not None)}
-                )
-            )
-            for look, shown in self.brief.looks.items()
+        looks = self.brief.looks.items()
+        masks_of = {
+            target: {look: tuple(platform(target).masks(has_disc=shown.disc is not None)) for look, shown in looks}
+            for target in self.targets
         }
-        return PlanContext(self.brief, art.art, masks, ordinary_screen(), art.backdrops, art.files)
+        masks = {look: tuple(sorted({one for its in masks_of.values() for one in its[look]})) for look, _ in looks}
+        found = PlanContext(self.brief, art.art, masks, ordinary_screen(), art.backdrops, art.files)
+        return replace(found, masks_of=masks_of)
 
     @cached_property
     def art(self) -> tuple[ArtReport, ...]:
@@ -162,7 +161,7 @@ class Edition:
 def plates_of(context: PlanContext, targets: Iterable[str]) -> Iterable[tuple[str, Recipe]]:
     """Yield the plates of some targets, each by "target/path"."""
     for target in targets:
-        for plate in platform(target).plates(context):
+        for plate in platform(target).plates(context.for_target(target)):
             yield f"{target}/{plate.path}", plate.recipe
 
 

@@ -302,7 +302,9 @@ def _plans_of(
             if (problem := stopped.get(site.owner) or site.blocked) is not None:
                 raise problem
             context = replace(
-                work.edition_of(site).context, too_large=too_large, **_made_before(work, site.owner, made)
+                work.edition_of(site).context.for_target(site.target),
+                too_large=too_large,
+                **_made_before(work, site.owner, made),
             )
             plan = platform(site.target).plan(context, current, site)
             _refuse_in_the_way(current, plan)

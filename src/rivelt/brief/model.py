@@ -101,7 +101,11 @@ class LayoutTable(Struct, frozen=True, kw_only=True):
     mark_size: (
         Annotated[
             float,
-            Meta(description='a number of dp/pt above 0 (the longer side), or "fit"', gt=0, le=1000),
+            Meta(
+                description='a number of dp/pt above 0 (the longer side), or "fit": as large as the narrowest mask of all targets allows; one size everywhere, unless a platform\'s own table gives another',
+                gt=0,
+                le=1000,
+            ),
         ]
         | Literal["fit"]
     ) = "fit"
@@ -167,6 +171,15 @@ class CheckTable(Struct, frozen=True, kw_only=True):
 
 class PlatformOptions(Struct, frozen=True, kw_only=True):
     """What every platform's own table has in common."""
+
+    mark_size: (
+        Annotated[
+            float,
+            Meta(description="the mark's size on this platform alone, as under [layout]", gt=0, le=1000),
+        ]
+        | Literal["fit"]
+        | None
+    ) = None
 
     @property
     def chosen(self) -> tuple[str, tuple[str, ...]]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from typing import Literal
 
 from rivelt.art.measure import MeasuredArt
 from rivelt.brief.model import Brief, Centre, Role
@@ -24,7 +25,7 @@ class PlanContext:
 
     `backdrops`: the picture behind everything, for the looks that have one. `files`: what the tables of the platforms name, by key
     ("android.motion"). `generated`: the paths of what earlier applies made, `made_by_others` those that another owner made. `too_large`: recipes that cannot keep within `most_bytes`, with
-    what they weigh. `ordinary_screen`: the phone, in dp or points, on which a mark is looked at in front of its backdrop.
+    what they weigh. `target`: the one that is planned for, "" for none. `masks_of`: the masks of each target alone. `ordinary_screen`: the phone, in dp or points, on which a mark is looked at in front of its backdrop.
     """
 
     brief: Brief
@@ -36,6 +37,19 @@ class PlanContext:
     generated: frozenset[str] = frozenset()
     made_by_others: frozenset[str] = frozenset()
     too_large: Mapping[Recipe, int] = field(default_factory=dict)
+    target: str = ""
+    masks_of: Mapping[str, Mapping[Look, tuple[float, ...]]] = field(default_factory=dict)
+
+    def for_target(self, target: str) -> PlanContext:
+        """Return the context for the planner of one target, whose table may give the mark another size."""
+        return replace(self, target=target)
+
+    @property
+    def mark_size(self) -> float | Literal["fit"]:
+        """The longer side that the mark is to have, in dp or points, or "fit"."""
+        options = self.brief.options.get(self.target)
+        own = options.mark_size if options is not None else None
+        return own if own is not None else self.brief.layout.mark_size
 
     def has(self, role: Role) -> bool:
         """Whether any look shows this role."""
@@ -67,8 +81,8 @@ class PlanContext:
         found, layout = self.art[look, "mark"], self.brief.layout
         reach = found.reach(self._masked_centre)
         fits = [circle_scale(reach, diameter, layout.clearance) for diameter in self.masks[look]]
-        if layout.mark_size != "fit":
-            wanted = longer_side_scale(found.extent, layout.mark_size)
+        if self.mark_size != "fit":
+            wanted = longer_side_scale(found.extent, self.mark_size)
         elif fits:
             wanted = min(fits)
         else:

@@ -147,8 +147,9 @@ def _fits(context: PlanContext, found: MeasuredArt, looks: Iterable[Look]) -> It
 def _too_small(context: PlanContext, looks: Iterable[Look]) -> Iterable[str]:
     for look in looks:
         if look in context.brief.shown_looks:
-            notes = (context.mark_note(look, mask) for mask in context.masks[look])
-            yield from (note for note in notes if note)
+            for target, masks in context.masks_of.items():
+                notes = (context.for_target(target).mark_note(look, mask) for mask in masks[look])
+                yield from (f"{note} on {target}" for note in notes if note)
 
 
 def _behind(shown: LookBrief, role: Role) -> Colour:
