@@ -183,6 +183,36 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
         ),
         "no launch screen is shown: android:windowDisablePreview is true in @style/rivelt_launch",
     ),
+    "AND22": (
+        swap(f"{RES}/values-v31/rivelt_launch.xml", "@drawable/rivelt_mark", "@drawable/rivelt_mrak"),
+        "@drawable/rivelt_mrak is named, and does not exist",
+    ),
+    "AND23": (
+        swap(f"{RES}/values-v31/rivelt_launch.xml", "windowSplashScreenBrandingImage", "windowSplashScreenBrandImage"),
+        "there is no attribute android:windowSplashScreenBrandImage",
+    ),
+    "AND24": (
+        swap(f"{RES}/values-v31/rivelt_launch.xml", 'parent="Theme.SplashScreen"', 'parent="Theme.Skerryline"'),
+        "values-v31 makes the launch screen without the compatibility library",
+    ),
+    "AND25": (
+        put(f"{RES}/drawable-xhdpi-night/other.xml", VECTOR.format(9, 9)),
+        "the qualifiers of drawable-xhdpi-night are unknown, or not in Android's order",
+    ),
+    "AND26": (
+        swap(f"{RES}/values/rivelt_launch.xml", "#FFF3EBDD", "#CCF3EBDD"),
+        "the ground #CCF3EBDD lets through what is behind it",
+    ),
+    "AND27": (
+        both(
+            ICON,
+            put(
+                f"{RES}/drawable/other.xml",
+                VECTOR.format(288, 288).replace("<path ", '<path android:fillType="evenOdd" '),
+            ),
+        ),
+        "the holes are filled there",
+    ),
     "IOS01": (
         swap(PLIST, r"<key>UILaunchStoryboardName</key>\s*<string>[^<]*</string>", ""),
         "the app runs letterboxed",

@@ -70,13 +70,14 @@ VERSION, NIGHT, DENSITY = "version", "night", "density"
 
 
 def parse_qualifiers(text: str) -> tuple[Qualifier, ...] | None:
-    """The qualifiers of a folder name after its type ("night-v31"); None when one is unknown: Android ignores the folder."""
+    """Return the qualifiers of a folder name after its type ("night-v31"); None when one is unknown or out of order: no build takes that."""
     if not text:
         return ()
     merged = re.sub(r"(?<![a-z])([a-z]{2,3})-r([A-Z]{2}|\d{3})(?=-|$)", r"\1+\2", text)  # a locale is one qualifier
     qualifiers = []
+    later = iter(android_facts().qualifiers.items())  # in Android's order: what was passed over does not come again
     for part in merged.split("-"):
-        for kind, pattern in android_facts().qualifiers.items():
+        for kind, pattern in later:
             if found := re.fullmatch(pattern, part):
                 number = next((group for group in found.groups() if group), None) if found.re.groups else None
                 qualifiers.append(Qualifier(kind, int(number) if number else part))

@@ -3,4 +3,6 @@
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.rules.rulebook import Rulebook, Subject
 
-BOOK: Rulebook[Subject[AndroidSite]] = Rulebook(__name__, ("android",), modules=("code", "images", "theme", "variants"))
+BOOK: Rulebook[Subject[AndroidSite]] = Rulebook(
+    __name__, ("android",), modules=("build", "code", "images", "theme", "variants")
+)
