@@ -213,6 +213,10 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
         ),
         "the holes are filled there",
     ),
+    "AND28": (
+        swap(f"{RES}/values-v31/rivelt_launch.xml", '(name="android:windowLightStatusBar">)true', r"\1false"),
+        "the icons of the status bar are white on #F3EBDD (light): 1.2:1",
+    ),
     "IOS01": (
         swap(PLIST, r"<key>UILaunchStoryboardName</key>\s*<string>[^<]*</string>", ""),
         "the app runs letterboxed",

@@ -11,7 +11,7 @@ from rivelt.platforms.android.facts import BASE_DPI, android_facts
 from rivelt.platforms.android.native.libraries import compatibility_style, family_items
 from rivelt.platforms.android.native.platform import platform_theme
 from rivelt.platforms.android.native.qualifiers import NIGHT, VERSION, Device
-from rivelt.platforms.android.native.resources import Entry, Resources, resources_of, split_reference
+from rivelt.platforms.android.native.resources import MAX_REFERENCES, Entry, Resources, resources_of, split_reference
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project, remembered
 
@@ -148,6 +148,16 @@ class ThemeItems:
     parent: str | None
     is_known: bool
     is_of_library: bool = False
+
+    def item(self, name: str) -> tuple[str, str] | None:
+        """Return an item by its name; where it takes over another ("?attr/name"), as the library's theme does, that one."""
+        found = self.items.get(name)
+        for _ in range(MAX_REFERENCES):
+            own = found[0].removeprefix("?attr/") if found is not None else ""
+            if found is None or own == found[0]:
+                break
+            found = self.items.get(own)
+        return found
 
 
 def theme_items(resources: Resources, theme: str, device: Device, versions: Mapping[str, str]) -> ThemeItems:

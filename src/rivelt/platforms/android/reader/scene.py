@@ -9,7 +9,7 @@ from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import BASE_DPI, android_facts, device_of
 from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.qualifiers import Device
-from rivelt.platforms.android.native.resources import MAX_REFERENCES, Resources, resources_of
+from rivelt.platforms.android.native.resources import Resources, resources_of
 from rivelt.platforms.android.native.theme import (
     CONTENT,
     DISC,
@@ -139,13 +139,7 @@ class _Reader:
 
     def _item(self, name: str) -> tuple[str, str] | None:
         """An item of the launch screen: the system's, or the library's where that draws it."""
-        found = self._theme.get(f"android:{name}" if self._is_systems else name)
-        for _ in range(MAX_REFERENCES):  # the library's theme sets the system's items from its own
-            own = found[0].removeprefix("?attr/") if found is not None else ""
-            if found is None or own == found[0]:
-                break
-            found = self._theme.get(own)
-        return found
+        return self._set.item(f"android:{name}" if self._is_systems else name)
 
     @property
     def _is_systems(self) -> bool:

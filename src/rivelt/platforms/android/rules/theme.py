@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from rivelt.colour import Colour
 from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.native.activity import INSTALL_CALL, find_activity, heading, installs
@@ -12,7 +13,9 @@ from rivelt.platforms.android.native.resources import split_reference
 from rivelt.platforms.android.native.theme import (
     BEHAVIOUR,
     DISC,
+    GROUND,
     LAUNCH_ITEM,
+    LIGHT_STATUS_BAR,
     POST_LAUNCH,
     Definition,
     LaunchTheme,
@@ -24,6 +27,9 @@ from rivelt.platforms.android.native.theme import (
 from rivelt.platforms.android.rules import BOOK
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.rules.rulebook import Said, Subject, broken, unknown
+
+LEAST_CONTRAST = 3.0
+"""What WCAG 2.2 asks of graphics."""
 
 
 def theme_of(subject: Subject[AndroidSite]) -> LaunchTheme:
@@ -206,3 +212,28 @@ def a_window_is_shown(subject: Subject[AndroidSite]) -> Iterator[Said]:
         hint = "Give the launcher activity a launch theme in which it is false; `rivelt apply` makes one."
         place = theme.place_of_item(f"android:{flag}", source)
         yield broken(message, hint, place)
+
+
+@BOOK.rule("AND28")
+def icons_of_bars_can_be_read(subject: Subject[AndroidSite]) -> Iterator[Said]:
+    """The system's icons at the top stand out from the colour that they lie on, where the theme says how they are drawn."""
+    theme = theme_of(subject)
+    said: dict[tuple[str, str], Said] = {}
+    for device in devices():
+        found = theme_items(theme.resources, theme.site.theme or "", device, theme.site.versions)
+        flag = found.items.get(f"android:{LIGHT_STATUS_BAR}")
+        is_new = device.version >= android_facts().levels.system_launch_screen
+        bar = found.item(f"android:{GROUND}" if is_new else "android:statusBarColor")
+        colour = theme.resources.colour(bar[0], device) if bar is not None else None
+        if flag is None or bar is None or colour is None or not colour[0].is_opaque:
+            continue
+        icons = Colour(0, 0, 0) if flag[0] == "true" else Colour(255, 255, 255)
+        contrast = colour[0].contrast(icons)
+        if contrast < LEAST_CONTRAST:
+            shade, look = ("black" if flag[0] == "true" else "white"), ("dark" if device.is_night else "light")
+            message = f"the icons of the status bar are {shade} on {colour[0].hex} ({look}): {contrast:.1f}:1"
+            wanted = "false" if flag[0] == "true" else "true"
+            hint = f"Set android:{LIGHT_STATUS_BAR} to {wanted} there."
+            place = theme.place_of_item(f"android:{LIGHT_STATUS_BAR}", flag[1])
+            said.setdefault((message, flag[1]), broken(message, hint, place, look=look))
+    yield from said.values()
