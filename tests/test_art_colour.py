@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import pyvips
 from coloraide import Color
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -21,6 +22,7 @@ from rivelt.art.derive import curve_for, recoloured, recoloured_svg
 from rivelt.art.oklch import contrast, from_oklch, to_oklch
 from rivelt.art.sample import recoloured_bitmap, sampled
 from rivelt.art.source import read_art
+from rivelt.art.strokes import thinnest_stroke
 from rivelt.colour import Colour
 from rivelt.picture import Art
 from rivelt.pixels.canvas import decoded, with_alpha
@@ -590,3 +592,23 @@ def test_a_platform_may_have_a_size_of_its_own(sample: Path, rivelt: Command) ->
     said = [one["message"] for one in told if one["verdict"] == "broken"]
     assert said
     assert all(message.endswith("on android") for message in said)
+
+
+@pytest.mark.parametrize(
+    ("body", "width"),
+    [
+        ('<path d="M10,10.5H400" stroke="#000" stroke-width="3"/>', 3),
+        ('<path d="M10,10L400,170" stroke="#000" stroke-width="6"/>', 6),
+        ('<path d="M10,10L400,400" stroke="#000" stroke-width="5"/>', 5),
+        ('<circle cx="200" cy="200" r="150" fill="none" stroke="#000" stroke-width="8"/>', 8),
+        ('<circle cx="200" cy="200" r="150"/><path d="M10,500H400" stroke="#000" stroke-width="2"/>', 2),
+        ('<rect x="50" y="50" width="300" height="300"/>', None),
+        ('<path d="M256,20L300,200L490,256L300,300L256,490L210,300L20,256L210,200Z"/>', None),
+        ("", None),
+    ],
+)
+def test_the_thinnest_stroke(body: str, width: int | None) -> None:
+    """Lines at every angle, to a pixel; corners, tips and solid shapes have none."""
+    svg = f'<svg xmlns="http://www.w3.org/2000/svg" width="512" height="512">{body}</svg>'
+    found = thinnest_stroke(pyvips.Image.svgload_buffer(svg.encode()).numpy())
+    assert found is None if width is None else found == pytest.approx(width, abs=1)

@@ -306,6 +306,13 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
         ),
         "edition gala has a mark of its own",
     ),
+    "ART12": (
+        put(
+            "art/mark.svg",
+            SVG.format('<path d="M5 5h90v70h-90zM5 40h90" fill="none" stroke="#123" stroke-width=".4"/>'),
+        ),
+        "mark.svg has strokes of",
+    ),
     "ART08": (swap(BRIEF, 'mark_size = "fit"', "mark_size = 400"), "is drawn"),
     "ART09": (swap("art/mark.svg", "</svg>", "<!--" + "x" * 5_100_000 + "--></svg>"), "weighs 5.1 MB"),
     "ART10": (drop("art/mark.svg"), "does not exist"),

@@ -12,6 +12,7 @@ from rivelt.art.outline.convert import outline_of
 from rivelt.art.outline.model import Outline
 from rivelt.art.outline.prove import difference
 from rivelt.art.sample import sampled
+from rivelt.art.strokes import thinnest_stroke
 from rivelt.art.visible import visible_outline
 from rivelt.brief.model import Centre
 from rivelt.errors import BadInput
@@ -39,6 +40,13 @@ class MeasuredArt:
     def mass(self) -> Point:
         """The centre of mass of its paint, in art units."""
         return centre_of_mass(*self.sample)
+
+    @cached_property
+    def thinnest(self) -> float | None:
+        """The width of its thinnest stroke, in art units; None where it has none."""
+        pixels, unit = self.sample
+        width = thinnest_stroke(pixels)
+        return width * unit if width is not None else None
 
     @cached_property
     def outline(self) -> Outline:

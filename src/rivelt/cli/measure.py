@@ -73,7 +73,7 @@ def _findings(found: Measured, name: str) -> dict[str, Any]:
 
 def _tables(reports: Sequence[ArtReport], backdrops: Sequence[BackdropReport]) -> None:
     output.table(
-        ("art", "shown as", "kind", "size", "visible part", "circle round it", "fits a mask at"),
+        ("art", "shown as", "kind", "size", "visible part", "circle round it", "fits a mask at", "thinnest stroke"),
         [_shape_row(report) for report in reports],
     )
     output.say()
@@ -102,7 +102,15 @@ def _shape_row(report: ArtReport) -> tuple[str, ...]:
     visible = f"{_tenths(bounds.width)} x {_tenths(bounds.height)} at {_tenths(bounds.x)}, {_tenths(bounds.y)}"
     round_it = f"ø {_tenths(2 * circle.radius)} at {_tenths(circle.centre.x)}, {_tenths(circle.centre.y)}"
     fits = ", ".join(f"{_tenths(fit.width)} x {_tenths(fit.height)} in ø {fit.mask:g}" for fit in report.fits) or "-"
-    return art.name, role, art.kind, f"{art.size.width:g} x {art.size.height:g}", visible, round_it, fits
+    size = f"{art.size.width:g} x {art.size.height:g}"
+    return art.name, role, art.kind, size, visible, round_it, fits, _thinnest(report)
+
+
+def _thinnest(report: ArtReport) -> str:
+    if report.thinnest is None:
+        return "-"
+    shown = f", {report.thinnest_shown:.1f} dp as shown" if report.thinnest_shown is not None else ""
+    return f"{_tenths(report.thinnest)}{shown}"
 
 
 def _backdrop_row(report: BackdropReport) -> tuple[str, ...]:
@@ -174,6 +182,7 @@ def _as_json(report: ArtReport) -> dict[str, Any]:
         "hull": [list(point) for point in extent.hull],
         "circle": {"x": extent.circle.centre.x, "y": extent.circle.centre.y, "diameter": 2 * extent.circle.radius},
         "mass": report.mass._asdict(),
+        "thinnest": {"width": report.thinnest, "shown": report.thinnest_shown},
         "fits": [{"mask": fit.mask, "width": fit.width, "height": fit.height} for fit in report.fits],
         "contrast": {
             look: {

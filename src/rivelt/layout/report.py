@@ -60,7 +60,7 @@ class ArtReport:
 
     `mass` is the centre of mass of its paint, in art units. `contrast` holds the looks whose ground is known, `behind` says what it was
     measured against. `too_small`: sentences on masks that make the mark smaller than the brief asks for. `place`: the line of the brief
-    that names it.
+    that names it. `thinnest`: the width of its thinnest stroke in art units, and as shown in dp or points; None where it has none.
     """
 
     art: Art
@@ -76,6 +76,8 @@ class ArtReport:
     sharpness: Sharpness | None = None
     outline: OutlineReport | None = None
     place: Place | None = None
+    thinnest: float | None = None
+    thinnest_shown: float | None = None
 
 
 @dataclass(frozen=True)
@@ -95,7 +97,7 @@ def report_art(found: MeasuredArt) -> ArtReport:
 
     is_baked = baked_background(found.sample[0]) is not None
     outline = _outlined(found) if found.art.svg is not None else None
-    return ArtReport(found.art, found.extent, found.mass, is_baked, outline=outline)
+    return ArtReport(found.art, found.extent, found.mass, is_baked, outline=outline, thinnest=found.thinnest)
 
 
 def report_brief(context: PlanContext, sharpness: Mapping[Art, Sharpness]) -> list[ArtReport]:
@@ -133,8 +135,21 @@ def _placed(
         fits=tuple(_fits(context, found, looks)) if role == "mark" else (),
         too_small=tuple(_too_small(context, looks)) if role == "mark" else (),
         sharpness=sharpness,
+        thinnest_shown=_shown_width(context, found, looks) if role == "mark" else None,
         place=context.brief.place(f"{looks[0]}.{role}"),
     )
+
+
+def _shown_width(context: PlanContext, found: MeasuredArt, looks: Iterable[Look]) -> float | None:
+    """The thinnest stroke of the mark where it is shown smallest, in dp or points."""
+    if found.thinnest is None:
+        return None
+    scales = [
+        context.for_target(target).mark_scale(look, min(masks[look], default=None))
+        for target, masks in context.masks_of.items()
+        for look in looks
+    ]
+    return found.thinnest * min(scales, default=context.mark_scale(next(iter(looks))))
 
 
 def _fits(context: PlanContext, found: MeasuredArt, looks: Iterable[Look]) -> Iterable[Fit]:

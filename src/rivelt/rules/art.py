@@ -17,6 +17,9 @@ READABLE_SHARE = 0.9
 HEAVY = 5_000_000
 """Bytes above which a source file holds more than a launch screen needs."""
 
+THINNEST = 1.0
+"""Dp or points: one pixel of the coarsest screens."""
+
 NO_CONTRAST_FIX = "Give another ground."
 
 
@@ -129,6 +132,17 @@ def masks_allow_the_size(subject: ArtSubject) -> Iterator[Said]:
     place = subject.brief.place("layout.mark_size") if subject.brief is not None else None
     for note in subject.art.too_small if subject.art is not None else ():
         yield broken(note, 'Use mark_size = "fit".', place)
+
+
+@ART.rule("ART12")
+def strokes_are_thick_enough(subject: ArtSubject) -> Iterator[Said]:
+    """The thinnest stroke of the mark is at least as wide as a pixel of the coarsest screens."""
+    art = subject.art
+    if art is not None and art.thinnest_shown is not None and art.thinnest_shown < THINNEST:
+        message = f"{art.art.name} has strokes of {art.thinnest_shown:.1f} dp: they fade, or break up"
+        yield broken(
+            message, f"Draw them at least {THINNEST:g} dp wide at the size at which the mark is shown.", art.place
+        )
 
 
 @ART.rule("ART09")
