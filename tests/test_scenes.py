@@ -216,6 +216,22 @@ def test_what_known_libraries_themes_are(
             assert len(scene.unknowns) == unknown, scene.unknowns
 
 
+@pytest.mark.parametrize(
+    ("drawable", "items", "reason"),
+    [
+        (f'<vector {HEAD} android:width="9dp" android:height="9dp" android:viewportWidth="9" android:viewportHeight="9"><path android:pathData="M0,0h9v9h-9z" android:fillColor="#F00" android:blendMode="add"/></vector>', "", "android:blendMode of <path>"),
+        (f'<vector {HEAD} android:width="9dp" android:height="9dp" android:viewportWidth="9" android:viewportHeight="9"><blur/></vector>', "", "<blur> in <vector>"),
+        (f'<shape {HEAD} android:opticalInsetLeft="3dp"><solid android:color="#F00"/></shape>', "", "android:opticalInsetLeft of <shape>"),
+        (f'<layer-list {HEAD}><item android:drawable="#F00" android:insetAll="3dp"/></layer-list>', "", "android:insetAll of <item>"),
+        (f'<layer-list {HEAD} android:paddingTop="9dp"><item android:drawable="#F00"/></layer-list>', "", "android:paddingTop of <layer-list>"),
+        (f'<shape {HEAD}><solid android:color="#F00"/></shape>', '<item name="android:windowFrame">@drawable/d</item>', "android:windowFrame"),
+    ],
+)  # fmt: skip
+def test_what_is_not_understood_is_unknown(drawable: str, items: str, reason: str) -> None:
+    scene = android("@drawable/d", {"drawable/d.xml": drawable}, OLD, items)
+    assert any(reason in found for found in scene.unknowns), scene.unknowns
+
+
 ADAPTIVE = f'<adaptive-icon {HEAD}><background android:drawable="#FF0000"/><foreground android:drawable="@drawable/f"/></adaptive-icon>'
 
 

@@ -16,6 +16,7 @@ from rivelt.picture import ImageFile
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.native.manifest import attribute
 from rivelt.platforms.android.reader.bitmaps import bitmap, bitmap_node
+from rivelt.platforms.android.reader.closed import unread
 from rivelt.platforms.android.reader.geometry import Sides, by_gravity, gravity_words, says
 from rivelt.platforms.android.reader.measures import CHOSEN, DEEPEST, GROWN, LAYERED, WRAPPERS, Found, Measures
 from rivelt.platforms.android.reader.shapes import shape
@@ -73,6 +74,9 @@ class Drawables(Measures):
         if found.entry is not None:
             return bitmap(self.values, found.entry, frame)
         assert found.node is not None
+        part = unread(found.node)
+        if part is not None:
+            return [Unknown(frame, f"{part} in {found.source} is not understood")]
         return self._element(found.node, frame, found.source, depth)
 
     def _element(self, root: Node, frame: Rect, source: str, depth: int) -> list[Layer]:

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from rivelt.edit.xml import Node
 from rivelt.platforms.android.native.manifest import attribute
+from rivelt.platforms.android.reader.closed import unread_of_view
 from rivelt.platforms.android.reader.drawables import Drawables
 from rivelt.platforms.android.reader.geometry import by_gravity, gravity_words
 from rivelt.scene.model import Layer, Unknown
@@ -38,6 +39,9 @@ class Layouts:
         return self._view(root, screen, path, 0)
 
     def _view(self, node: Node, rect: Rect, path: str, depth: int) -> list[Layer]:
+        part = unread_of_view(node) if node.local == "ImageView" or node.local in _FRAMES else None
+        if part is not None:
+            return [Unknown(rect, f"{part} in {path} is not understood")]
         background = attribute(node, "background")
         layers = self.drawables.layers(background, rect, path) if background else []
         inner = self._without(node, "padding", rect)

@@ -160,7 +160,12 @@ class _Reader:
         if item is None:
             reason = self._unknown_item(_WINDOW)
             return self._scene([Unknown(frame, reason)], "the app theme's own window background")
-        layers = [*self._drawables.layers(item[0], frame, item[1]), *self._content(), *self._bars()]
+        layers = [
+            *self._drawables.layers(item[0], frame, item[1]),
+            *self._content(),
+            *self._bars(),
+            *self._not_worked_out(),
+        ]
         pictures = [layer for layer in layers if isinstance(layer, Picture)]
         unknown = next((layer.reason for layer in layers if isinstance(layer, Unknown)), None)
         drawn = (
@@ -179,6 +184,18 @@ class _Reader:
         top = 0.0 if self._is_set("windowFullscreen") else self._screen.top
         frame = Rect(0, top, self._screen.width, self._screen.height - top - self._screen.bottom)
         return self._drawables.layers(item[0], frame, item[1])
+
+    def _not_worked_out(self) -> list[Layer]:
+        """What the theme lays over the whole window, or changes in it, and what is not worked out here."""
+        found: list[Layer] = []
+        frame = self._screen.frame
+        drawn_over = self._theme.get("android:windowFrame", ("@null", ""))
+        if drawn_over[0] not in {"@null", "@empty"}:
+            found.append(Unknown(frame, f"android:windowFrame in {drawn_over[1]} is not worked out"))
+        if self._device.is_night and self._is_set("forceDarkAllowed"):
+            source = self._theme["android:forceDarkAllowed"][1]
+            found.append(Unknown(frame, f"the system may darken the colours: android:forceDarkAllowed in {source}"))
+        return found
 
     def _is_set(self, flag: str) -> bool:
         item = self._theme.get(f"android:{flag}")
