@@ -53,6 +53,8 @@ REFUSED: dict[str, tuple[dict[str, str | bytes | None], str]] = {
     "a folder with qualifiers in another order": ({f"{RES}/drawable-xhdpi-night/mark.xml": VECTOR}, "AND25"),
     "a folder with a qualifier that is unknown": ({f"{RES}/values-dark/more.xml": "<resources/>"}, "AND25"),
     "a folder of no kind": ({f"{RES}/drawables/mark.xml": VECTOR}, "AND25"),
+    "a drawable that is not well-formed": ({f"{RES}/drawable/mark.xml": "<vector>"}, "AND25"),
+    "a picture that is none": ({f"{RES}/drawable/mark.xml": None, f"{RES}/drawable-xhdpi/mark.png": b"\xff\xd8\xff\xe0 a photograph"}, "AND25"),
     "values that are not well-formed": ({f"{RES}/values/more.xml": "<resources><color></resources>"}, "AND25"),
 }  # fmt: skip
 REFUSED["a parent of the app's that is misspelt"] = (changed('"Theme.SplashScreen"', '"Launch.Bas"') | {f"{RES}/values/more.xml": '<resources><style name="Launch.Base" parent="Theme.SplashScreen"/></resources>'}, "AND22")  # fmt: skip
@@ -122,3 +124,10 @@ def test_what_a_build_lacks_is_found(tmp_path: Path, build: str, message: str) -
     root = write_tree(tmp_path / "tern", tree(Shape(files)))
     found = [one.message for one in opening.open(root).check(select=["AND23"]).results if one.verdict == "broken"]
     assert any(message in one for one in found), found
+
+
+def test_a_superclass_that_is_not_there_may_install_the_launch_screen(tmp_path: Path) -> None:
+    for base, verdict in (("AppCompatActivity", "broken"), ("ShellActivity", "unknown")):
+        source = f"package example.tern\n\nclass Main : {base}()\n"
+        root = write_tree(tmp_path / base, tree(Shape({**PLAIN, SOURCE: source})))
+        assert {one.verdict for one in opening.open(root).check(select=["AND01"]).results} == {verdict}

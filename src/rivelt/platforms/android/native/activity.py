@@ -16,6 +16,10 @@ from rivelt.project.project import Project, remembered
 INSTALL_CALL = "installSplashScreen"
 _SOURCE_SETS = re.compile(r"(?:^|/)src/(\w+)(?=/)")
 _TESTS = re.compile(r"(?:test|androidTest)(?:$|[A-Z])|\w+Test$")
+_KNOWN_BASES = frozenset(
+    {"Activity", "AppCompatActivity", "ComponentActivity", "FragmentActivity", "ListActivity", "NativeActivity"}
+)
+"""Classes of Android and AndroidX, none of which installs a launch screen, as a file may name them that imports whole packages."""
 _LONGEST_CHAIN = 10
 _ENDINGS = (".kt", ".java")
 _STYLE = re.compile(rb"\s*\(\s*(?:[\w.]+\.)?(?<!android\.)R\.style\.(\w+)\s*\)")
@@ -152,6 +156,11 @@ def heading(project: Project, source: ActivitySource) -> Place:
     """Return where an activity begins its work: its `onCreate`, or else the class."""
     parsed = project.source(source.path)
     return Place.at(source.path, parsed.data, parsed.heading(source.class_name))
+
+
+def is_whole(source: ActivitySource) -> bool:
+    """Return whether all classes that an activity inherits from are known: the project's, and those of Android and AndroidX."""
+    return source.base in _KNOWN_BASES or source.base.startswith(("android.", "androidx."))
 
 
 def installs(project: Project, source: ActivitySource) -> bool:

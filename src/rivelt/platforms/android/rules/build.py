@@ -39,6 +39,7 @@ _LAUNCH = re.compile(r"^(?:android:)?(?:windowSplash|postSplash)", re.IGNORECASE
 _NAMED = re.compile(r"@(color|drawable|mipmap|dimen)/([\w.]+)")
 _OF_LIBRARIES = re.compile(r"^(?:abc_|m3_|mtrl_|design_|material_|common_|compat_|cardview_|lb_)")
 _ALIKE = 0.85
+_PNG = b"\x89PNG\r\n\x1a\n"
 _FILES = {
     "drawable": (".xml", ".png", ".jpg", ".jpeg", ".webp", ".gif", ".bmp"),
     "mipmap": (".xml", ".png", ".jpg", ".jpeg", ".webp", ".gif"),
@@ -205,6 +206,7 @@ def the_compiler_takes_the_files(subject: Subject[AndroidSite]) -> Iterator[Said
     for problem in theme_of(subject).resources.broken:
         yield broken(problem.message, problem.hint or "Fix it; the resource compiler refuses it too.", problem.place)
     yield from _defined_twice(theme_of(subject))
+    yield from _contents(subject.project, theme_of(subject))
 
 
 def _folders(project: Project, res: str) -> Iterator[Said]:
@@ -229,6 +231,25 @@ def _folders(project: Project, res: str) -> Iterator[Said]:
                 )
         if kind in _FILES and not name.lower().endswith(_FILES[kind]):
             yield broken(f"{name} is no file for {kind} resources", f"Use {', '.join(_FILES[kind])}.", Place(path))
+
+
+def _contents(project: Project, theme: LaunchTheme) -> Iterator[Said]:
+    """What is said of the files of the launch screen that are not what their names say."""
+    values = [value for item in _ITEMS for value, _ in theme.values_of(item)]
+    for key in sorted(reachable(project, theme.resources, values)):
+        for entry in theme.resources.defined(*key):
+            if entry.node is not None:
+                continue
+            if entry.path.endswith(".xml"):
+                try:
+                    project.xml(entry.path)
+                except RiveltError as error:
+                    yield broken(
+                        error.message, error.hint or "Fix it; the resource compiler refuses it too.", error.place
+                    )
+            elif entry.path.endswith(".png") and not project.read(entry.path).startswith(_PNG):
+                message = f"{entry.path.rpartition('/')[2]} is no PNG, whatever it is called"
+                yield broken(message, "Save it as a PNG, or give it the ending of what it is.", Place(entry.path))
 
 
 def _defined_twice(theme: LaunchTheme) -> Iterator[Said]:

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from rivelt.colour import Colour
 from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import android_facts
-from rivelt.platforms.android.native.activity import INSTALL_CALL, find_activity, heading, installs
+from rivelt.platforms.android.native.activity import INSTALL_CALL, find_activity, heading, installs, is_whole
 from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.resources import split_reference
 from rivelt.platforms.android.native.theme import (
@@ -47,6 +47,11 @@ def theme_without_call(subject: Subject[AndroidSite]) -> Iterator[Said]:
     if source is None:
         yield unknown(f"the source of {theme.site.activity} is not in the project")
     elif not installs(subject.project, source):
+        if not is_whole(source):
+            yield unknown(
+                f"{source.base or 'what it inherits from'}, which may call {INSTALL_CALL}(), is not in the project"
+            )
+            return
         hint = f"Call {INSTALL_CALL}() first in onCreate, or run `rivelt apply`."
         message = (
             f"{theme.site.activity} starts with a theme of the compatibility library and never calls {INSTALL_CALL}()"
@@ -188,7 +193,11 @@ def theme_of_all_activities(subject: Subject[AndroidSite]) -> Iterator[Said]:
         except RiveltError as error:
             yield unknown(str(error))
             continue
-        if not called:
+        if not called and not is_whole(source):
+            yield unknown(
+                f"{source.base or 'what it inherits from'}, which may call {INSTALL_CALL}(), is not in the project"
+            )
+        elif not called:
             hint = "Set the launch theme on the launcher activity alone, and the app's own on <application>."
             yield broken(
                 f"{name} inherits the application's launch theme and never calls {INSTALL_CALL}()", hint, place
