@@ -441,3 +441,62 @@ def test_mark_and_imprint_keep_apart_on_low_screens(tmp_path: Path, rivelt: Comm
         path.unlink()
     told = json.loads(rivelt("check", "--select", "SCN05", "--json", cwd=root).out)
     assert "landscape phone 800 x 360" in told["findings"][0]["message"]
+
+
+SAILING = """<animated-vector xmlns:android="http://schemas.android.com/apk/res/android" xmlns:aapt="http://schemas.android.com/aapt">
+  <aapt:attr name="android:drawable">
+    <vector android:width="288dp" android:height="288dp" android:viewportWidth="288" android:viewportHeight="288">
+      <group android:name="boat"><path android:pathData="M124,124h40v40h-40z" android:fillColor="#1F6E7D"/></group>
+    </vector>
+  </aapt:attr>
+  <target android:name="boat">
+    <aapt:attr name="android:animation">
+      <objectAnimator android:propertyName="translateX" android:duration="800" android:valueFrom="0" android:valueTo="{}" android:interpolator="@android:interpolator/{}"/>
+    </aapt:attr>
+  </target>
+</animated-vector>
+"""
+
+
+@pytest.mark.parametrize(
+    ("to", "interpolator", "reach"),
+    [
+        (60, "linear", None),
+        (80, "linear", 102),
+        (70, "overshoot", 101),
+        (60, "fast_out_slow_in", None),
+        (-80, "linear", 102),
+    ],
+)
+def test_a_motion_is_measured_at_every_moment(
+    tmp_path: Path, rivelt: Command, to: int, interpolator: str, reach: int | None
+) -> None:
+    """A square of 40 dp moves: its corner is at (20 + x, 20) from the middle, and the circle reaches to 96."""
+    root = project(tmp_path, 'motion = "motion.xml"', motion=SAILING.format(to, interpolator))
+    done = rivelt("apply", cwd=root)
+    if reach is None:
+        assert done.code == 0, done.err
+    else:
+        assert done.code == 3
+        found = re.search(r"reaches (\d+) dp from the middle", done.err)
+        assert found is not None
+        assert abs(int(found[1]) - reach) <= 1
+
+
+def test_a_motion_in_each_look_and_its_moments_on_the_proof(tmp_path: Path, rivelt: Command) -> None:
+    options = 'motion = "motion.xml"\ndark_motion = "night.xml"\nmotion_ms = 500'
+    root = project(tmp_path, options, motion=SAILING.format(60, "linear"))
+    (root / "night.xml").write_text(SAILING.format(-60, "linear"))
+    assert rivelt("apply", cwd=root).code == 0
+    for folder, to in (("drawable-anydpi-v31", "60"), ("drawable-night-anydpi-v31", "-60")):
+        assert f'valueTo="{to}"' in (root / RES / folder / "rivelt_motion.xml").read_text()
+    for folder in ("values-v31", "values-night-v31"):
+        assert ">500<" in (root / RES / folder / "rivelt_launch.xml").read_text()
+    shown = json.loads(rivelt("proof", "--json", cwd=root).out)["scenes"]
+    names = [scene["screen"] for scene in shown if scene["look"] == "light"]
+    assert names[-3:] == [
+        "phone 412 x 915",
+        "phone 412 x 915, 50% of the motion",
+        "phone 412 x 915, 100% of the motion",
+    ]
+    assert len(json.loads(rivelt("proof", "--all", "--json", cwd=root).out)["scenes"]) > 2 * 12

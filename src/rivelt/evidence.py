@@ -28,6 +28,12 @@ if TYPE_CHECKING:
     from rivelt.project.project import Project
 
 
+def shown_moments(site: Site) -> tuple[Screen, ...]:
+    """Return the middle and the last of a site's moments: the first is what the screens show anyway."""
+    count = len(site.moments)
+    return (site.moments[count // 2 - 1], site.moments[-1]) if count > 1 else site.moments
+
+
 class Evidence:
     """One state of a project: as it is, or as apply would leave it."""
 
@@ -89,11 +95,11 @@ class Evidence:
 
     def scenes(self, site: Site) -> tuple[Scene, ...]:
         """Return what the usual screens of a site show, each in its looks."""
-        return self._shown_on(site, site.screens or platform(site.target).screens())
+        return self._shown_on(site, (*(site.screens or platform(site.target).screens()), *shown_moments(site)))
 
     def every_scene(self, site: Site) -> tuple[Scene, ...]:
         """Return what all known screens of a site show, each in its looks."""
-        return self._shown_on(site, site.screens or platform(site.target).every_screen())
+        return self._shown_on(site, (*(site.screens or platform(site.target).every_screen()), *site.moments))
 
     def handoffs(self, site: Site) -> tuple[Handoff, ...]:
         """Return what comes after the launch screen on the last of the usual screens, in each look where something is known of it."""

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from rivelt.errors import BadInput, RiveltError, raise_all
-from rivelt.evidence import Evidence
+from rivelt.evidence import Evidence, shown_moments
 from rivelt.platforms import platform, signs
 from rivelt.proof.marks import marks_on
 from rivelt.proof.model import Mark, Proof
@@ -29,7 +29,10 @@ class ScreenChoice:
     def of(self, site: Site) -> list[Screen]:
         """The screens of a site: its own, or those of its platform."""
         its = platform(site.target)
-        known = site.screens or (its.every_screen() if self.is_all or self.wanted else its.screens())
+        known = (
+            *(site.screens or (its.every_screen() if self.is_all or self.wanted else its.screens())),
+            *(site.moments if self.is_all else shown_moments(site)),
+        )
         return [
             screen
             for screen in known

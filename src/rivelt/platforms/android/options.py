@@ -107,6 +107,27 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
         ]
         | None
     ) = None
+    dark_motion: (
+        Annotated[
+            str,
+            Meta(
+                description="the path of the animated vector drawable of the dark look, where it has one of its own",
+                min_length=1,
+            ),
+        ]
+        | None
+    ) = None
+    motion_ms: (
+        Annotated[
+            int,
+            Meta(
+                description="how long the motion is shown, in milliseconds, where that is not what its file says",
+                ge=1,
+                le=1000,
+            ),
+        ]
+        | None
+    ) = None
     waiting: Annotated[
         bool,
         Meta(
@@ -150,5 +171,6 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
         return self.source_set != "main"
 
     def files(self) -> Mapping[str, str]:
-        """The file of the moving icon."""
-        return {"motion": self.motion} if self.motion else {}
+        """The files of the moving icon."""
+        given = {"motion": self.motion, "dark_motion": self.dark_motion}
+        return {key: path for key, path in given.items() if path}

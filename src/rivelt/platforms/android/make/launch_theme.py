@@ -6,7 +6,7 @@ each folder's style is complete.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 from rivelt.brief.model import Brief
@@ -60,7 +60,7 @@ class Theme:
     `app_theme`: what the app uses after launch. `needs_app_style`: whether that is a library's style that code must be able to name, for
     which the module's own `R` needs a style of the app. `hidden`: flags with which the style that the launch theme inherits from would show
     no launch screen. `has_window`: whether a window background of ours is shown up to Android 11.
-    `motion_ms`: the length of the moving icon, None without one. `min_sdk`, `compile_sdk`: the module's levels, None when not known.
+    `motion_ms`: the length of the moving icon in each look that has one. `min_sdk`, `compile_sdk`: the module's levels, None when not known.
     """
 
     brief: Brief
@@ -69,7 +69,7 @@ class Theme:
     app_theme: str
     has_imprint: bool
     has_window: bool
-    motion_ms: int | None
+    motion_ms: Mapping[Look, int]
     min_sdk: int
     compile_sdk: int | None
     needs_app_style: bool = False
@@ -116,14 +116,14 @@ class Theme:
         return items | self._bar_items(folder.look)
 
     def _icon_items(self, folder: Folder, prefix: str) -> dict[str, str]:
-        is_moving = self.motion_ms is not None and folder.has_system_screen
+        is_moving = folder.look in self.motion_ms and folder.has_system_screen
         icon = self.names.motion if is_moving else self.names.mark
         items = {
             f"{prefix}{GROUND}": f"@color/{self.names.ground}",
             f"{prefix}{ICON}": f"@drawable/{icon}",
         }
         if is_moving:
-            items[f"{prefix}{DURATION}"] = str(self.motion_ms)
+            items[f"{prefix}{DURATION}"] = str(self.motion_ms[folder.look])
         if self.brief.looks[folder.look].disc:
             items[f"{prefix}{DISC}"] = f"@color/{self.names.disc}"
         return items

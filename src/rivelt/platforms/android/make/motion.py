@@ -5,19 +5,15 @@ https://developer.android.com/reference/android/graphics/drawable/AnimatedVector
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 
 from rivelt.edit.xml import Node, parse_xml
 from rivelt.errors import BadInput, Place
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.native.manifest import attribute
-from rivelt.platforms.android.native.resources import Resources, split_reference
+from rivelt.platforms.android.native.motion import ANIMATORS, Animators
+from rivelt.platforms.android.native.resources import Resources
 from rivelt.project.project import Project
-
-_AAPT = "http://schemas.android.com/aapt"
-_DEEPEST = 20
-_ANIMATORS = frozenset({"objectAnimator", "animator", "set"})
 
 
 @dataclass(frozen=True)
@@ -28,7 +24,7 @@ class Motion:
     length_ms: int
 
 
-def read_motion(data: bytes, path: str, project: Project, resources: Resources) -> Motion:
+def read_motion(data: bytes, path: str, project: Project, resources: Resources, given_ms: int | None = None) -> Motion:
     """Check an animated vector drawable.
 
     Args:
@@ -36,6 +32,7 @@ def read_motion(data: bytes, path: str, project: Project, resources: Resources) 
         path: what messages call it.
         project: the project, for what the file refers to.
         resources: the module's resources.
+        given_ms: how long it is shown, where the brief says so; None for as long as its file says.
 
     Raises:
         BadInput: it is no animated vector, not square, without an end or longer than the system shows, or refers to what is not there.
@@ -45,7 +42,7 @@ def read_motion(data: bytes, path: str, project: Project, resources: Resources) 
     if root.local != "animated-vector":
         message = f"{path} is a <{root.local}>, and no <animated-vector>"
         raise BadInput(message, place=document.place(root), hint="Export it as an animated vector drawable.")
-    reader = _Reader(path, project, resources)
+    reader = Animators(path, project, resources)
     vector = reader.inline_or_referred(root, "drawable")
     if vector is None or vector.local != "vector":
         raise BadInput(
@@ -67,11 +64,13 @@ def read_motion(data: bytes, path: str, project: Project, resources: Resources) 
                 hint="Correct the name.",
             )
         animator = reader.inline_or_referred(target, "animation")
-        if animator is None or animator.local not in _ANIMATORS:
+        if animator is None or animator.local not in ANIMATORS:
             raise BadInput(
                 f"the animation of {name!r} is not there", place=document.place(target), hint="Put it into the file."
             )
         length = max(length, reader.length(animator))
+    if given_ms is not None:
+        return Motion(data, given_ms)
     longest = android_facts().motion.longest_ms
     if length > longest:
         shown = "without end" if length == float("inf") else f"{length:g} ms"
@@ -92,63 +91,3 @@ def _refuse_oblong(vector: Node, path: str) -> None:
         raise BadInput(
             message, place=Place(path, vector.line), hint="Give it equal sides, 288dp, and an equal viewport."
         )
-
-
-class _Reader:
-    def __init__(self, path: str, project: Project, resources: Resources) -> None:
-        self._path = path
-        self._project = project
-        self._resources = resources
-
-    def inline_or_referred(self, node: Node, name: str) -> Node | None:
-        """What an attribute holds: an element inside `<aapt:attr>`, or the root of the file that it refers to."""
-        for inline in node.all("attr"):
-            if inline.tag == f"{{{_AAPT}}}attr" and inline.get("name") == f"android:{name}":
-                return next(iter(inline.children), None)
-        reference = split_reference(attribute(node, name) or "")
-        entries = self._resources.defined(*reference) if reference else []
-        path = next((entry.path for entry in entries if entry.node is None and entry.path.endswith(".xml")), None)
-        return self._project.xml(path).root if path else None
-
-    def refuse_missing(self, node: Node) -> None:
-        """Refuse references to resources of the app's that do not exist."""
-        for value in node.attributes.values():
-            reference = split_reference(value)
-            if reference and ":" not in reference[0] and not self._resources.defined(*reference):
-                raise BadInput(
-                    f"{value} is not in the project", place=Place(self._path, node.line), hint="Write the value out."
-                )
-
-    def length(self, animator: Node, depth: int = 0) -> float:
-        """How long an animator runs in ms, its delay and repeats included; infinite when it never ends."""
-        if depth > _DEEPEST:
-            raise BadInput("animators are nested too deeply", place=Place(self._path, animator.line))
-        if animator.local == "set":
-            parts = [self.length(child, depth + 1) for child in animator.children if child.local in _ANIMATORS]
-            in_turn = attribute(animator, "ordering") == "sequentially"
-            return sum(parts) if in_turn else max(parts, default=0.0)
-        delay = self._milliseconds(animator, "startOffset", 0)
-        duration = self._milliseconds(animator, "duration", android_facts().motion.default_ms)
-        repeats = attribute(animator, "repeatCount") or "0"
-        if repeats in {"infinite", "-1"}:
-            return float("inf")
-        return delay + duration * (1 + self._number(animator, "repeatCount", repeats))
-
-    def _milliseconds(self, node: Node, name: str, default: int) -> int:
-        value = attribute(node, name)
-        if value is None:
-            return default
-        if value.startswith("@integer/"):
-            entries = self._resources.defined("integer", value.removeprefix("@integer/"))
-            value = entries[0].node.text.strip() if entries and entries[0].node else value
-        elif value.startswith("@android:integer/"):
-            value = str(android_facts().motion.named_ms.get(value.removeprefix("@android:integer/"), value))
-        return self._number(node, name, value)
-
-    def _number(self, node: Node, name: str, value: str) -> int:
-        if not re.fullmatch(r"\d{1,9}", value):
-            at = Place(self._path, node.line)
-            raise BadInput(
-                f"android:{name} is no whole number: {value}", place=at, hint="Write it in milliseconds, or as a count."
-            )
-        return int(value)

@@ -32,7 +32,7 @@ from rivelt.platforms.android.make.manifest import main_manifest, source_set_man
 from rivelt.platforms.android.make.mark import Marks, marks
 from rivelt.platforms.android.make.method import choose_way
 from rivelt.platforms.android.make.motion import read_motion
-from rivelt.platforms.android.make.plates import backdrop_plates, imprint_plates
+from rivelt.platforms.android.make.plates import backdrop_plates, drawable_folder, imprint_plates
 from rivelt.platforms.android.make.second import Replaced, second_screen_steps, without_second_screen
 from rivelt.platforms.android.make.stand_in import stand_in
 from rivelt.platforms.android.make.styles import into_style, own_styles
@@ -50,6 +50,7 @@ from rivelt.platforms.android.options import AndroidTable
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join
+from rivelt.units import Look
 
 _KINDS = (
     ("drawable", ("mark", "imprint", "window", "disc", "backdrop", "motion")),
@@ -129,11 +130,11 @@ class _Planner:
     def plan(self) -> Plan:
         """The whole plan."""
         self._refuse_what_the_way_cannot()
-        theme, motion = self._theme_and_motion()
+        theme, motions = self._theme_and_motion()
         mark = marks(
             self.context, self.options, self.names, self.min_sdk, in_window=theme.has_window, device=self.site.device
         )
-        files, plates = self._images(theme, mark, motion)
+        files, plates = self._images(theme, mark, motions)
         edits, values = self._styles(theme)
         entry_edits, entry_files = self._entry(theme)
         res = self.site.res
@@ -156,16 +157,8 @@ class _Planner:
 
     # What is written
 
-    def _theme_and_motion(self) -> tuple[Theme, WriteFile | None]:
-        motion, length = None, None
-        if self.options.motion:
-            data = self.context.files["android.motion"]
-            found = read_motion(data, self.options.motion, self.project, self.resources)
-            length = found.length_ms
-            level = android_facts().levels.system_launch_screen
-            motion = WriteFile(
-                f"drawable-anydpi-v{level}/{self.names.motion}.xml", found.data, f"the moving icon, {length} ms"
-            )
+    def _theme_and_motion(self) -> tuple[Theme, list[WriteFile]]:
+        motions, lengths = self._motions()
         has_imprint = self.context.has("imprint")
         theme = Theme(
             brief=self.context.brief,
@@ -174,13 +167,33 @@ class _Planner:
             app_theme=self.site.app_theme,
             has_imprint=has_imprint,
             has_window=self.way == "platform" or has_imprint or bool(self.context.backdrops),
-            motion_ms=length,
+            motion_ms=lengths,
             min_sdk=self.min_sdk,
             compile_sdk=self.site.compile_sdk,
             needs_app_style=self._needs_app_style,
             hidden=self._hidden(),
         )
-        return theme, motion
+        return theme, motions
+
+    def _motions(self) -> tuple[list[WriteFile], dict[Look, int]]:
+        """The moving icons, and how long each look's runs (ms): the light one's too where the dark look has none of its own."""
+        files: list[WriteFile] = []
+        lengths: dict[Look, int] = {}
+        level = android_facts().levels.system_launch_screen
+        paths: tuple[tuple[Look, str, str | None], ...] = (
+            ("light", "android.motion", self.options.motion),
+            ("dark", "android.dark_motion", self.options.dark_motion),
+        )
+        for look, key, path in paths:
+            if path:
+                found = read_motion(self.context.files[key], path, self.project, self.resources, self.options.motion_ms)
+                folder = drawable_folder(look, f"anydpi-v{level}")
+                summary = f"the moving {look} icon, {found.length_ms} ms"
+                files.append(WriteFile(f"{folder}/{self.names.motion}.xml", found.data, summary))
+                lengths[look] = found.length_ms
+        if "light" in lengths:
+            lengths.setdefault("dark", lengths["light"])
+        return files, lengths
 
     def _hidden(self) -> tuple[str, ...]:
         """The flags of the style that a launch theme begins from with which no launch screen would be shown."""
@@ -207,9 +220,9 @@ class _Planner:
             entry.path.startswith(module) and not is_generated(self.project.read(entry.path)) for entry in entries
         )
 
-    def _images(self, theme: Theme, mark: Marks, motion: WriteFile | None) -> tuple[list[WriteFile], list[Plate]]:
+    def _images(self, theme: Theme, mark: Marks, motions: list[WriteFile]) -> tuple[list[WriteFile], list[Plate]]:
         """Files and plates, their paths relative to the resources' folder."""
-        files = [*mark.files, *([motion] if motion else [])]
+        files = [*mark.files, *motions]
         plates = [*mark.plates, *imprint_plates(self.context, self.options, self.names)]
         if theme.has_window:
             layers, discs = window(self.context, self.options, self.names, self.min_sdk, has_vector=mark.has_vector)

@@ -12,6 +12,7 @@ from rivelt.platforms.android.native.after_launch import theme_after_launch
 from rivelt.platforms.android.native.build import Build, read_build
 from rivelt.platforms.android.native.frameworks import framework_of
 from rivelt.platforms.android.native.manifest import Manifest, merged_manifest
+from rivelt.platforms.android.native.motion import moments
 from rivelt.platforms.android.native.resources import Resources, resources_of
 from rivelt.platforms.android.native.variants import SourceSet, Variants, variants_of
 from rivelt.platforms.android.site import AndroidSite
@@ -85,6 +86,7 @@ def resolved(
         framework=framework_of(manifest.launcher.name if manifest.launcher else "", source),
         device=manifest.device,
         screens=every_screen(manifest.device) if manifest.device else (),
+        moments=moments(project, resources, manifest.theme, build.versions) if not manifest.device else (),
         is_aside=bool(manifest.device),
     )
 

@@ -15,6 +15,7 @@ from rivelt.errors import BadInput
 from rivelt.picture import ImageFile
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.native.manifest import attribute
+from rivelt.platforms.android.native.motion import Animators, vector_at
 from rivelt.platforms.android.reader.bitmaps import bitmap, bitmap_node
 from rivelt.platforms.android.reader.closed import unread
 from rivelt.platforms.android.reader.geometry import Sides, by_gravity, gravity_words, says
@@ -103,8 +104,8 @@ class Drawables(Measures):
                 return self.layers(attribute(root, "color") or "", frame, source, depth + 1)
             case "vector":
                 return self._vector(root, frame, source)
-            case "animated-vector":  # its first moment
-                return self._drawn(self._animated(root, source, depth), frame, depth + 1)
+            case "animated-vector":
+                return self._drawn(self._at_moment(root, self._animated(root, source, depth)), frame, depth + 1)
             case "adaptive-icon":  # drawn on black, which shows where the layers let it through
                 black = cut(Fill(frame, _BLACK, source), Circle(frame.centre, min(frame.size) / 2))
                 return [black, *self._adaptive(root, frame, source, depth)]
@@ -121,6 +122,17 @@ class Drawables(Measures):
             part = self._part(root, name, source, depth)
             layers += [cut(layer, mask) for layer in self._drawn(part, grown, depth + 1)]
         return layers
+
+    def _at_moment(self, root: Node, vector: Found) -> Found:
+        """The vector of an `<animated-vector>` as it is when some of its motion has passed."""
+        if not self.moment or vector.node is None:
+            return vector
+        try:
+            tracks = Animators(vector.source, self.project, self.resources).tracks(root)
+        except BadInput as problem:
+            return replace(vector, node=None, reason=problem.message)
+        length = max((track.end for track in tracks), default=0.0)
+        return replace(vector, node=vector_at(vector.node, tracks, self.moment * length))
 
     def _vector(self, root: Node, frame: Rect, source: str) -> list[Layer]:
         try:

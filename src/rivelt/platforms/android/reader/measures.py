@@ -46,12 +46,16 @@ class Found:
 
 @dataclass(frozen=True)
 class Measures:
-    """What the drawables of an app are on one device, before they are drawn. `theme`: the items that `?` references lead to, each with its file."""
+    """What the drawables of an app are on one device, before they are drawn. `theme`: the items that `?` references lead to, each with its file.
+
+    `moment`: how much of their motion has passed, from 0 to 1.
+    """
 
     project: Project
     resources: Resources
     device: Device
     theme: Mapping[str, tuple[str, str]] = field(default_factory=dict)
+    moment: float = 0.0
     _drawn_so_far: list[str] = field(default_factory=list)
     _measured_so_far: list[str] = field(default_factory=list)
 

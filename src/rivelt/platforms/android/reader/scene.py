@@ -8,6 +8,7 @@ from dataclasses import replace
 from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import BASE_DPI, android_facts, device_of
 from rivelt.platforms.android.native.effective import manifest_of
+from rivelt.platforms.android.native.motion import moment_of
 from rivelt.platforms.android.native.qualifiers import Device
 from rivelt.platforms.android.native.resources import Resources, resources_of
 from rivelt.platforms.android.native.theme import (
@@ -99,7 +100,7 @@ class _Reader:
         self._screen = screen
         self._look: Look = look
         self._device = _device(screen, look)
-        self._drawables = Drawables(project, resources, self._device)
+        self._drawables = Drawables(project, resources, self._device, moment=moment_of(screen))
         self._set = ThemeItems({}, None, is_known=True)
 
     def read(self, theme: str | None, app_icon: str | None) -> Scene:

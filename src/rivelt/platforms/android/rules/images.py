@@ -70,6 +70,7 @@ def icon_inside_circle(subject: Subject[AndroidSite]) -> Iterator[Said]:
 
 def _cut(subject: Subject[AndroidSite]) -> Iterator[Said]:
     outlines: dict[ImageFile, list[Point]] = {}
+    farthest: dict[tuple[Look, str], tuple[float, Said]] = {}  # of an icon that moves, where it reaches farthest
     for look, mask, layer in dict.fromkeys(_icons(subject)):
         if isinstance(layer, Unknown):
             yield unknown(layer.reason, look=look)
@@ -87,7 +88,10 @@ def _cut(subject: Subject[AndroidSite]) -> Iterator[Said]:
                 f"and all beyond {mask.radius:.0f} dp is cut away ({look})"
             )
             fix = "Draw it smaller inside its square, or run `rivelt apply`."
-            yield broken(message, fix, Place(layer.source), look=look)
+            key = (look, layer.source)
+            if key not in farthest or reach > farthest[key][0]:
+                farthest[key] = (reach, broken(message, fix, Place(layer.source), look=look))
+    yield from (said for _, said in farthest.values())
 
 
 def _is_well_inside(sample: NDArray[np.uint8] | None, rect: Rect, mask: Circle) -> bool:
