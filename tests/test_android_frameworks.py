@@ -43,7 +43,9 @@ def test_a_framework_that_switches_the_theme_is_told_to(
     root = write_tree(tmp_path / "tern", tree(Shape(files)))
     before = read_tree(root)
     told = applied(root, rivelt)
-    assert not told["manual_steps"]
+    (gap,) = told["manual_steps"]
+    assert "draws its first picture, people see the window of @style/Tern: #FFFFFF (light)" in gap["title"]
+    assert gap["lines"] == ['<item name="android:windowBackground">@color/rivelt_ground</item>']
     text = (root / MAIN).read_text()
     assert META.format(meta) in text
     assert 'android:theme="@style/rivelt_launch"' in text
@@ -59,7 +61,7 @@ def test_a_framework_that_switches_the_theme_is_told_to(
 def test_nobody_is_told_to_edit_a_librarys_class(tmp_path: Path, rivelt: Command, activity: str) -> None:
     files: dict[str, str | bytes | None] = {SOURCE: None, MAIN: MANIFEST.replace(".Main", activity)}
     root = write_tree(tmp_path / "tern", tree(Shape(files)))
-    (step,) = applied(root, rivelt)["manual_steps"]
+    step = applied(root, rivelt)["manual_steps"][0]
     assert step["title"].startswith(
         f"{activity} is a class of a library: let the launcher start a class of the app's own"
     )
@@ -80,6 +82,16 @@ def test_the_class_that_is_proposed_compiles(tmp_path: Path, rivelt: Command) ->
         "R.java": generated_class(root, "example.tern"),
     }
     assert Compilers(tmp_path / "compilers").compiled(sources, tmp_path / "compiled") == ""
+
+
+def test_the_gap_until_the_first_picture_is_named_until_it_is_closed(tmp_path: Path, rivelt: Command) -> None:
+    files: dict[str, str | bytes | None] = {SOURCE: REACT}
+    root = write_tree(tmp_path / "tern", tree(Shape(files)))
+    (step,) = applied(root, rivelt)["manual_steps"]
+    assert step["title"].startswith("Until React Native draws its first picture")
+    path = root / step["path"]
+    path.write_text(path.read_text().replace("#FFFFFF", "@color/rivelt_ground"))
+    assert not applied(root, rivelt)["manual_steps"]
 
 
 def test_a_waiting_screen_would_take_a_frameworks_view_away(tmp_path: Path, rivelt: Command) -> None:
@@ -124,6 +136,8 @@ def test_a_folder_that_is_made_again_is_named_with_what_stays(
         f"made again platforms/android, by the framework's tool, from {kept.removesuffix('/AndroidManifest.xml')}"
         in told
     )
-    step = applied(root, rivelt)["manual_steps"][-1]
-    assert step["title"].startswith("platforms/android is made again by the framework's tool")
+    steps = applied(root, rivelt)["manual_steps"]
+    step = next(
+        one for one in steps if one["title"].startswith("platforms/android is made again by the framework's tool")
+    )
     assert line in step["lines"]

@@ -14,7 +14,13 @@ from rivelt.platforms.android.make.method import choose_way
 from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.native.activity import INSTALL_CALL, ActivitySource
 from rivelt.platforms.android.native.build import BUILD_FILES, Build, read_build
-from rivelt.platforms.android.native.effective import NoLauncher, resolved, sets_with_launcher, variants_of_site
+from rivelt.platforms.android.native.effective import (
+    NoLauncher,
+    manifest_of,
+    resolved,
+    sets_with_launcher,
+    variants_of_site,
+)
 from rivelt.platforms.android.native.frameworks import generated_again
 from rivelt.platforms.android.native.leftovers import launch_items, reachable, unused_launch_images
 from rivelt.platforms.android.native.resources import Entry, Resources, resources_of
@@ -156,6 +162,10 @@ class _Module:
 
     # What people are told
 
+    def _and_televisions(self, site: AndroidSite) -> str:
+        manifest = manifest_of(self.project, site)
+        return ", and televisions" if manifest.is_on_televisions else ""
+
     def _made_again(self, site: AndroidSite) -> str:
         found = generated_again(self.project, site.module, site.framework)
         return f"{found[0]}, by the framework's tool, from {found[1]}" if found is not None else ""
@@ -185,7 +195,7 @@ class _Module:
         images = sorted(f"{kind}/{name}" for kind, name in reachable(self.project, resources, items))
         facts = {
             "manifest": site.manifest,
-            "made for": site.device,
+            "made for": site.device or "phones and tablets, upright and in landscape" + self._and_televisions(site),
             "made with": site.framework.name if site.framework else "",
             "made again": self._made_again(site),
             "launcher activity": site.activity,

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
+from rivelt.brief.model import Brief
 from rivelt.edit.splice import spliced
 from rivelt.errors import BadInput, Place
 from rivelt.plan.model import EditFile, ManualStep
+from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.make.code import theme_call
 from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.native.frameworks import Framework, generated_again
 from rivelt.platforms.android.native.manifest import attribute, full_name, prefix_of
+from rivelt.platforms.android.native.resources import resources_of, split_reference
+from rivelt.platforms.android.native.theme import WINDOW_BACKGROUND, device_at, theme_items
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
 
@@ -109,3 +113,27 @@ def generated_steps(project: Project, site: AndroidSite, names: Names, paths: It
         res = f"{folder}/app/src/main/"
         lines = tuple(f"{path} -> {kept}/{path.removeprefix(res)}" for path in mine)
     yield ManualStep(title, kept, lines)
+
+
+def gap_steps(project: Project, site: AndroidSite, brief: Brief, names: Names) -> Iterator[ManualStep]:
+    """Yield what closes the gap until a framework draws its first picture: the window of the app's theme is seen until then."""
+    reference = split_reference(site.app_theme)
+    if site.framework is None or not site.framework.has_own_view or reference is None or reference[0] != "style":
+        return
+    resources = resources_of(project, site.all_res)
+    level = android_facts().levels.system_launch_screen
+    for look in brief.shown_looks:
+        device = device_at(level, is_night=look == "dark")
+        item = theme_items(resources, site.app_theme, device, site.versions).items.get(f"android:{WINDOW_BACKGROUND}")
+        colour = resources.colour(item[0], device) if item is not None else None
+        if colour is not None and colour[0] == brief.looks[look].ground:
+            continue
+        shown = colour[0].hex if colour is not None else "a ground that is not known"
+        title = (
+            f"Until {site.framework.name} draws its first picture, people see the window of {site.app_theme}: {shown} ({look}). "
+            "Give it the ground of the launch screen"
+        )
+        own = resources.best("style", reference[1], device)
+        path = own.path if own is not None else None
+        yield ManualStep(title, path, (f'<item name="android:{WINDOW_BACKGROUND}">@color/{names.ground}</item>',))
+        return

@@ -20,6 +20,7 @@ from rivelt.platforms.android.make.code import (
     with_first_lines,
 )
 from rivelt.platforms.android.make.frameworks import (
+    gap_steps,
     generated_steps,
     is_of_library,
     refuse_waiting,
@@ -150,7 +151,8 @@ class _Planner:
         if self.options.waiting:
             manual_steps = (*manual_steps, show_step(self.site, self.names))
         steps = generated_steps(self.project, self.site, self.names, made.generated_paths())
-        manual_steps = (*manual_steps, *steps)
+        gap = gap_steps(self.project, self.site, self.context.brief, self.names)
+        manual_steps = (*manual_steps, *steps, *gap)
         manual_steps = (*manual_steps, *second_screen_steps(self.project, self.site, self.names))
         made = replace(made, edits=(*made.edits, *code), manual_steps=manual_steps, notes=self._notes(theme, mark))
         return replace(made, unused=self._unused(made))
@@ -368,6 +370,10 @@ class _Planner:
         notes += mark.notes
         if self.site.device == "watch":
             notes += self._watch_notes()
+        if theme.has_window and self.min_sdk < facts.levels.sized_layers:
+            notes.append(
+                f'Android 5 (API {self.min_sdk} to {facts.levels.sized_layers - 1}) shows bitmaps at the size of their density, and white icons on its bars: `rivelt proof --screens "API 21"` shows it'
+            )
         if self.context.backdrops:
             notes.append(
                 "Android 12 and later show no picture behind the mark: there the ground is flat; up to Android 11 the backdrop is shown"

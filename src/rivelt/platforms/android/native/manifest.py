@@ -171,6 +171,11 @@ class Manifest:
         return None
 
     @property
+    def is_on_televisions(self) -> bool:
+        """Whether the launcher of televisions starts one of its activities."""
+        return any(_starts_app(it, LEANBACK) for one in self.activities for it in one.children("intent-filter"))
+
+    @property
     def place_of_launcher(self) -> Place | None:
         """Where the launcher activity begins."""
         return self.launcher.place if self.launcher else None
