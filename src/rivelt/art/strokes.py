@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -28,26 +29,30 @@ def thinnest_stroke(pixels: NDArray[np.uint8]) -> float | None:
     visible = pixels[..., 3] > _VISIBLE
     if not visible.any():
         return None
-    widths = np.minimum(np.minimum(_runs(visible), _runs(visible.T).T), np.sqrt(2) * _diagonal_runs(visible))
-    widths = np.minimum(widths, np.sqrt(2) * _diagonal_runs(visible[:, ::-1])[:, ::-1])
+    widths = np.minimum(
+        np.minimum(_runs(visible), _runs(visible.T).T), np.float32(math.sqrt(2)) * _diagonal_runs(visible)
+    )
+    widths = np.minimum(widths, np.float32(math.sqrt(2)) * _diagonal_runs(visible[:, ::-1])[:, ::-1])
     for width in range(1, _WIDEST + 1):
         if _has_stroke(visible & (widths <= width + 0.5), width):
             return float(width)
     return None
 
 
-def _runs(visible: NDArray[np.bool_]) -> NDArray[np.float64]:
+def _runs(visible: NDArray[np.bool_]) -> NDArray[np.float32]:
     """The length of the run of visible pixels in its row that each pixel is in; 0 outside."""
     import numpy as np
 
     width = visible.shape[1]
-    at = np.arange(width)
-    before = np.maximum.accumulate(np.where(visible, -1, at), axis=1)
-    after = np.minimum.accumulate(np.where(visible, width, at)[:, ::-1], axis=1)[:, ::-1]
-    return np.where(visible, after - before - 1, 0).astype(float)
+    at = np.arange(width, dtype=np.int16)
+    before = np.where(visible, np.int16(-1), at)
+    np.maximum.accumulate(before, axis=1, out=before)
+    after = np.where(visible, np.int16(width), at)[:, ::-1]
+    after = np.minimum.accumulate(after, axis=1)[:, ::-1]
+    return np.where(visible, after - before - 1, 0).astype(np.float32)
 
 
-def _diagonal_runs(visible: NDArray[np.bool_]) -> NDArray[np.float64]:
+def _diagonal_runs(visible: NDArray[np.bool_]) -> NDArray[np.float32]:
     """The same along the diagonals that go down to the right."""
     import numpy as np
 
@@ -56,7 +61,7 @@ def _diagonal_runs(visible: NDArray[np.bool_]) -> NDArray[np.float64]:
     rows = np.arange(height)[:, None]
     columns = np.arange(width)[None, :] - rows + height - 1
     padded[rows, columns] = visible
-    found: NDArray[np.float64] = _runs(padded.T).T[rows, columns]
+    found: NDArray[np.float32] = _runs(padded.T).T[rows, columns]
     return found
 
 

@@ -124,34 +124,43 @@ def pictures_keep_apart(subject: Subject[Site]) -> Iterator[Said]:
     """The mark and what stands at the foot do not run into each other, on a low screen neither."""
     if not subject.site.exists:
         return
-    found: dict[tuple[str, str, Look], Said] = {}
+    if all(sum(1 for _ in scene.pictures) < 2 for scene in subject.scenes):  # no other screen shows more of them
+        return
+    found: dict[tuple[str, ...], Said] = {}
     for scene in subject.every_scene:
-        seen = [(one, box) for one in _shown(subject, scene) if (box := _visible(one, scene.screen.frame)) is not None]
-        for (one, a), (other, b) in itertools.combinations(seen, 2):
-            shared = a.intersection(b)
-            smaller = min(a.width * a.height, b.width * b.height)
-            if min(shared.size) <= _TOLERANCE or shared.width * shared.height > _LAID_OVER * smaller:
+        frame = scene.screen.frame
+        pictures = [one for one in scene.pictures if one.tile is None and not one.rect.covers(frame, _TOLERANCE)]
+        for one, other in itertools.combinations(pictures, 2):
+            if not one.seen.overlaps(other.seen):
                 continue
-            key = (one.name, other.name, scene.look)
-            message = f"{one.name} and {other.name} overlap by {min(shared.size):.0f} {subject.unit} on {scene.screen.name}, {scene.screen.system}"
+            a, b = (_visible(subject, picture) for picture in (one, other))
+            shared = a.intersection(b) if a is not None and b is not None else None
+            if a is None or b is None or shared is None or min(shared.size) <= _TOLERANCE:
+                continue
+            if shared.width * shared.height > _LAID_OVER * min(a.width * a.height, b.width * b.height):
+                continue
+            names = tuple(picture.source.rpartition("/")[2] for picture in (one, other))
+            message = f"{names[0]} and {names[1]} overlap by {min(shared.size):.0f} {subject.unit} on {scene.screen.name}, {scene.screen.system}"
             fix = "Make one of them smaller, or give that screen an image of its own."
-            found.setdefault(key, broken(message, fix, other.place, screen=scene.screen.name, look=scene.look))
+            said = broken(message, fix, Place(other.source), screen=scene.screen.name, look=scene.look)
+            found.setdefault((*names, scene.look), said)
     yield from found.values()
 
 
-def _visible(one: ShownPicture, frame: Rect) -> Rect | None:
-    """Where something of a picture is seen; None for one that is not readable, shows nothing, or fills the screen."""
-    if one.pixels is None or one.picture.tile is not None or one.picture.rect.covers(frame, _TOLERANCE):
+def _visible(subject: Subject[Site], picture: Picture) -> Rect | None:
+    """Where something of a picture is seen; None for one that is not readable, or shows nothing."""
+    pixels = subject.evidence.sample(picture.image)
+    if pixels is None:
         return None
-    rows, columns = (one.pixels[..., 3] > _FAINT).nonzero()
+    rows, columns = (pixels[..., 3] > _FAINT).nonzero()
     if not len(rows):
         return None
-    height, width = one.pixels.shape[:2]
-    rect = one.picture.rect
+    height, width = pixels.shape[:2]
+    rect = picture.rect
     across, down = rect.width / width, rect.height / height
     left, top = rect.x + columns.min() * across, rect.y + rows.min() * down
     box = Rect(left, top, (columns.max() + 1) * across + rect.x - left, (rows.max() + 1) * down + rect.y - top)
-    return box.intersection(one.picture.seen)
+    return box.intersection(picture.seen)
 
 
 def _of_each(subject: Subject[Site], check: Callable[[ShownPicture], Iterable[Said]]) -> Iterator[Said]:

@@ -12,7 +12,6 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from rivelt.colour import Colour
-from rivelt.scene.draw import draw_scene
 from rivelt.scene.model import Fill, Layer, Picture, Scene, Screen, Unknown
 from rivelt.units import Rect
 
@@ -87,6 +86,8 @@ def _main_colour(layers: Sequence[Layer], frame: Rect) -> Colour | None:
 
 def _pixels(layers: Sequence[Layer], frame: Rect) -> NDArray[np.uint8]:
     """Layers drawn small, with alpha."""
+    from rivelt.scene.draw import draw_scene
+
     screen = Screen("android", "", "", frame.width, frame.height, 1, 0)
     moved: list[Layer] = []
     for layer in layers:
