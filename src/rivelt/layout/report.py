@@ -91,13 +91,20 @@ class BackdropReport:
     place: Place | None = None
 
 
-def report_art(found: MeasuredArt) -> ArtReport:
-    """Return what is known of a piece of art that no brief names."""
+def report_art(found: MeasuredArt, role: Role = "mark") -> ArtReport:
+    """Return what is known of a piece of art that no brief names; strokes are measured of a mark alone."""
     from rivelt.art.contrast import baked_background
 
     is_baked = baked_background(found.sample[0]) is not None
     outline = _outlined(found) if found.art.svg is not None else None
-    return ArtReport(found.art, found.extent, found.mass, is_baked, outline=outline, thinnest=found.thinnest)
+    return ArtReport(
+        found.art,
+        found.extent,
+        found.mass,
+        is_baked,
+        outline=outline,
+        thinnest=found.thinnest if role == "mark" else None,
+    )
 
 
 def report_brief(context: PlanContext, sharpness: Mapping[Art, Sharpness]) -> list[ArtReport]:
@@ -127,7 +134,7 @@ def _placed(
             contrasts[look] = contrast
             behind[look] = ground.hex if under is None else "its backdrop"
     return replace(
-        report_art(found),
+        report_art(found, role),
         role=role,
         looks=looks,
         contrast=contrasts,

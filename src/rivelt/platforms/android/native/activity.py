@@ -98,7 +98,7 @@ def _described(project: Project, module: str, path: str, simple: str) -> Activit
         installs_itself=installing,
         sets_theme=bool(source.calls("setTheme")),
         theme_set=_theme_set(source),
-        second=_second(project, plain),
+        second=_second(project, module, plain),
     )
 
 
@@ -120,13 +120,13 @@ def _base(project: Project, last: ClassFile) -> str:
     return next((name for name in source.imported if name.endswith(f".{parent}")), parent)
 
 
-def _second(project: Project, activity: ActivitySource) -> SecondScreen | None:
+def _second(project: Project, module: str, activity: ActivitySource) -> SecondScreen | None:
     """The launch screen of the app's own that an activity is, or shows as the first of its composables."""
     classes = [(project.source(path), name) for path, name in activity.classes]
     found = second_activity(classes, heading(project, activity))
     if found is not None or all(b"setContent" not in source.data for source, _ in classes):
         return found
-    return second_composable(project, sorted(path for path in project.naming("NavHost") if path.endswith(".kt")))
+    return second_composable(project, sorted(path for path in project.below(module) if path.endswith(".kt")))
 
 
 def _theme_set(source: Source) -> str | None:
