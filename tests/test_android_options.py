@@ -488,6 +488,10 @@ def test_a_motion_in_each_look_and_its_moments_on_the_proof(tmp_path: Path, rive
     root = project(tmp_path, options, motion=SAILING.format(60, "linear"))
     (root / "night.xml").write_text(SAILING.format(-60, "linear"))
     assert rivelt("apply", cwd=root).code == 0
+    measured = {one["file"]: one["circle"] for one in json.loads(rivelt("measure", "--json", cwd=root).out)["art"]}
+    for name, x in (("first", 144), ("in the middle", 174), ("last", 204)):
+        circle = measured[f"motion.xml, {name}"]
+        assert (round(circle["x"]), round(circle["diameter"] / 2)) == (x, 28)
     for folder, to in (("drawable-anydpi-v31", "60"), ("drawable-night-anydpi-v31", "-60")):
         assert f'valueTo="{to}"' in (root / RES / folder / "rivelt_motion.xml").read_text()
     for folder in ("values-v31", "values-night-v31"):

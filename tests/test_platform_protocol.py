@@ -84,6 +84,9 @@ class Lantern:
     def waiting(self, project, site, screen, look):
         return None
 
+    def moving_art(self, context):
+        return ()
+
     def after_launch(self, project, site, screen, look):
         return ()
 

@@ -128,10 +128,13 @@ class Edition:
     @cached_property
     def art(self) -> tuple[ArtReport, ...]:
         """What is known of each piece of art, on the grounds and plates that the brief asks for."""
-        from rivelt.layout.report import report_brief
+        from rivelt.art.measure import measured
+        from rivelt.layout.report import report_art, report_brief
         from rivelt.layout.sharpness import sharpness_of
 
-        return tuple(report_brief(self.context, sharpness_of(plates_of(self.context, self.targets))))
+        reports = report_brief(self.context, sharpness_of(plates_of(self.context, self.targets)))
+        moving = (art for target in self.targets for art in platform(target).moving_art(self.context))
+        return (*reports, *(report_art(measured(art)) for art in moving))
 
     @cached_property
     def backdrops(self) -> tuple[BackdropReport, ...]:

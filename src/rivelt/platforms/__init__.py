@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
     from rivelt.brief.model import Brief, PlatformOptions
     from rivelt.layout.context import PlanContext
+    from rivelt.picture import Art
     from rivelt.plan.model import Plan, Plate
     from rivelt.project.project import Project
     from rivelt.rules.rulebook import Rulebook, Subject
@@ -93,6 +94,9 @@ class Platform(Protocol[S]):
 
     def proposals(self, project: Project, sites: Sequence[S]) -> Mapping[str, Mapping[str, str]]:
         """Return the editions that the sites of a project suggest, by name: the keys that would choose each, such as "ios.target"."""
+
+    def moving_art(self, context: PlanContext) -> Sequence[Art]:
+        """Return what moves on the launch screens, as still pictures: at first, in the middle, and at last."""
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the folder in which the platform keeps its images."""

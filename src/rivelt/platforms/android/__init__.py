@@ -12,6 +12,7 @@ if TYPE_CHECKING:
 
     from rivelt.brief.model import Brief
     from rivelt.layout.context import PlanContext
+    from rivelt.picture import Art
     from rivelt.plan.model import Plan, Plate
     from rivelt.platforms.android.options import AndroidTable
     from rivelt.project.project import Project
@@ -84,6 +85,12 @@ class Android:
             for variant in variants_of_site(project, site).every
             for flavour in variant.flavours
         }
+
+    def moving_art(self, context: PlanContext) -> Sequence[Art]:
+        """Return the moving icon as it is at first, in the middle, and at last, in each look that has one."""
+        from rivelt.platforms.android.moving import moving_art
+
+        return moving_art(context)
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the `res` folder."""

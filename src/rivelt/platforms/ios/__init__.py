@@ -13,6 +13,7 @@ if TYPE_CHECKING:
 
     from rivelt.brief.model import Brief
     from rivelt.layout.context import PlanContext
+    from rivelt.picture import Art
     from rivelt.plan.model import Plan, Plate
     from rivelt.platforms.ios.options import IosTable
     from rivelt.project.project import Project
@@ -84,6 +85,10 @@ class Ios:
             re.sub(r"\W+", "", name.removeprefix(names[0])).lower() or "second": {"ios.target": name}
             for name in names[1:]
         }
+
+    def moving_art(self, _context: PlanContext) -> Sequence[Art]:
+        """Return nothing: nothing moves on its launch screens."""
+        return ()
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the asset catalog."""

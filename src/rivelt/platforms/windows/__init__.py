@@ -12,6 +12,7 @@ if TYPE_CHECKING:
 
     from rivelt.brief.model import Brief
     from rivelt.layout.context import PlanContext
+    from rivelt.picture import Art
     from rivelt.plan.model import Plan, Plate
     from rivelt.platforms.windows.options import WindowsTable
     from rivelt.project.project import Project
@@ -75,6 +76,10 @@ class Windows:
     def proposals(self, _project: Project, _sites: Sequence[WindowsSite]) -> Mapping[str, Mapping[str, str]]:
         """Return nothing: its sites suggest no editions."""
         return {}
+
+    def moving_art(self, _context: PlanContext) -> Sequence[Art]:
+        """Return nothing: nothing moves on its launch screens."""
+        return ()
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the folder of the package's images."""
