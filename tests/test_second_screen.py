@@ -9,7 +9,7 @@ import pytest
 
 from aapt import compile_app
 from conftest import MANIFEST, Command, read_tree, write_tree
-from test_android_shapes import JAVA_SOURCE, MAIN, SOURCE, Shape, tree
+from test_android_shapes import JAVA_SOURCE, MAIN, MODERN_STYLES, SOURCE, STYLE_FILE, Shape, tree
 
 KOTLIN = """package example.tern
 
@@ -195,7 +195,10 @@ def with_two(source: tuple[str, str], **more: str) -> dict[str, str | bytes | No
 
 def test_the_launcher_moves_to_what_it_leads_to(tmp_path: Path, rivelt: Command, stubs: tuple[Path, Path]) -> None:
     source = SECOND["posted"][0]
-    root = write_tree(tmp_path / "tern", tree(Shape(with_two(source), options=REPLACE)))
+    files = with_two(source)
+    files[MAIN] = TWO.replace('".Main"', '".Main" android:theme="@style/Tern.Opening"')
+    files[STYLE_FILE] = MODERN_STYLES.replace("</resources>", '    <style name="Tern.Opening"/>\n</resources>')
+    root = write_tree(tmp_path / "tern", tree(Shape(files, options=REPLACE)))
     before = read_tree(root)
     done = rivelt("apply", "--json", cwd=root)
     assert done.code == 0, done.err
@@ -216,6 +219,11 @@ def test_the_launcher_moves_to_what_it_leads_to(tmp_path: Path, rivelt: Command,
     assert read_tree(root) == before
     assert rivelt("apply", "--prune", cwd=root).code == 0
     assert not (root / source[0]).exists()
+    assert (root / STYLE_FILE).read_text() == MODERN_STYLES
+    assert rivelt("remove", cwd=root).code == 3  # what it began with is not there any more
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+    assert rivelt("apply", cwd=root).code == 0
     assert rivelt("remove", cwd=root).code == 0
     assert (root / MAIN).read_bytes() == before[MAIN]
 

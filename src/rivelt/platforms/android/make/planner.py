@@ -90,7 +90,12 @@ def _merged(project: Project, replaced: Replaced, made: Plan) -> Plan:
             else EditFile(path, before, content, summary)
         )
     unused = tuple(sorted({*made.unused, *replaced.unused}))
-    return replace(made, edits=tuple(edits.values()), unused=unused)
+    pruned = tuple(
+        EditFile(path, project.read(path), content, "the theme of the second launch screen goes")
+        for path, content in replaced.pruned.items()
+        if path not in edits
+    )
+    return replace(made, edits=tuple(edits.values()), unused=unused, prune_edits=(*made.prune_edits, *pruned))
 
 
 def _with_current_builds(project: Project, site: AndroidSite) -> AndroidSite:

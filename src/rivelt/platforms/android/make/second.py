@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from rivelt.edit.splice import indent_at, spliced
 from rivelt.edit.xml import parse_xml
@@ -13,7 +13,7 @@ from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.native.effective import manifest_of, resolved, variants_of_site
 from rivelt.platforms.android.native.leftovers import is_named
 from rivelt.platforms.android.native.manifest import Component, Manifest, attribute, prefix_of
-from rivelt.platforms.android.native.resources import resources_of
+from rivelt.platforms.android.native.resources import resources_of, split_reference
 from rivelt.platforms.android.native.second_screen import SecondScreen
 from rivelt.platforms.android.native.variants import MAIN, source_set
 from rivelt.platforms.android.site import AndroidSite
@@ -72,13 +72,15 @@ def _files(project: Project, site: AndroidSite) -> Iterator[str]:
 class Replaced:
     """A project in which the app begins with what its second launch screen leads to.
 
-    `edits`: what makes it so, by path. `unused`: the person's files that nothing needs any more.
+    `edits`: what makes it so, by path. `unused`: the person's files that nothing needs any more. `pruned`: files of values without the
+    theme that nothing needs any more, by path.
     """
 
     project: Project
     site: AndroidSite
     edits: Mapping[str, bytes]
     unused: tuple[str, ...]
+    pruned: Mapping[str, bytes] = field(default_factory=dict)
 
 
 def without_second_screen(project: Project, site: AndroidSite) -> Replaced | str:
@@ -102,7 +104,30 @@ def without_second_screen(project: Project, site: AndroidSite) -> Replaced | str
     own = source_set(variants, site.source_set, site.module, None)
     sets = (own,) if own.name == MAIN else (own, variants.main)
     there = resolved(changed, site, sets, variants.libraries, target.written_name)
-    return Replaced(changed, there, {site.manifest: after}, tuple(_files(project, site)))
+    files = tuple(_files(project, site))
+    return Replaced(changed, there, {site.manifest: after}, files, _without_theme(changed, site, manifest, set(files)))
+
+
+def _without_theme(project: Project, site: AndroidSite, manifest: Manifest, gone: set[str]) -> dict[str, bytes]:
+    """The files of values without the old activity's own theme, where nothing else names it; `project`: without that activity."""
+    theme = manifest.launcher.value("theme") if manifest.launcher is not None else None
+    reference = split_reference(theme or "")
+    if reference is None or reference[0] != "style":
+        return {}
+    name = reference[1]
+    entries = [entry for entry in resources_of(project, site.all_res).defined("style", name) if entry.node is not None]
+    in_code = re.escape(re.sub(r"[.-]", "_", name))
+    named = re.compile(
+        rf"""style/{re.escape(name)}\b|parent=["'](?:@style/)?{re.escape(name)}["']|name=["']{re.escape(name)}\.|R\.style\.{in_code}\b""".encode()
+    )
+    if any(path not in gone and named.search(project.read(path)) for path in project.naming(name.rpartition(".")[2])):
+        return {}
+    found: dict[str, bytes] = {}
+    for entry in entries:
+        document = project.xml(entry.path)
+        node = next(node for node in document.root.all("style") if node.get("name") == name)
+        found[entry.path] = spliced(document.data, [document.remove(node)])
+    return found
 
 
 def _why_not(project: Project, site: AndroidSite, second: SecondScreen, manifest: Manifest) -> str:
