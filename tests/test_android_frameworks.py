@@ -68,6 +68,8 @@ def test_nobody_is_told_to_edit_a_librarys_class(tmp_path: Path, rivelt: Command
     assert f"public class LaunchActivity extends {activity} {{" in step["lines"]
     assert "        setTheme(R.style.Tern);" in step["lines"]
     assert any('android:name=".LaunchActivity" in place of' in line for line in step["lines"])
+    shown = '<meta-data android:name="android.app.splash_screen_drawable" android:resource="@drawable/rivelt_window" />'
+    assert (shown in (root / MAIN).read_text()) == (activity == QT)
 
 
 @pytest.mark.slow

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 
 from rivelt.brief.model import Brief
 from rivelt.edit.splice import spliced
@@ -36,27 +36,29 @@ def refuse_waiting(framework: Framework | None, place: Place | None) -> None:
         )
 
 
-def with_theme_meta(project: Project, site: AndroidSite, edit: EditFile, app_theme: str) -> EditFile:
-    """Return the edit of the manifest with the `<meta-data>` by which the framework switches to the app's theme."""
-    assert site.framework is not None
-    changed = project.overlay({edit.path: edit.after})
-    document = changed.xml(edit.path)
+def with_meta(project: Project, site: AndroidSite, edit: EditFile, wanted: Mapping[str, str]) -> EditFile:
+    """Return the edit of the manifest with `<meta-data>` of the launcher activity that its framework asks for: name -> resource."""
+    document = project.overlay({edit.path: edit.after}).xml(edit.path)
     package = site.build.namespace or "" if site.build else ""
-    wanted = full_name(site.activity, package)
+    activity = full_name(site.activity, package)
     node = next(
         node
         for node in document.root.walk()
-        if node.local == "activity" and full_name(attribute(node, "name") or "", package) == wanted
+        if node.local == "activity" and full_name(attribute(node, "name") or "", package) == activity
     )
+    present = {attribute(meta, "name") for meta in node.all("meta-data")}
     prefix = prefix_of(document)
-    line = f'<meta-data {prefix}:name="{site.framework.theme_meta}" {prefix}:resource="{app_theme}" />'
-    after = spliced(document.data, [document.append_child(node, [line], document.indent_unit())])
+    lines = [
+        f'<meta-data {prefix}:name="{name}" {prefix}:resource="{resource}" />'
+        for name, resource in wanted.items()
+        if name not in present
+    ]
+    if not lines:
+        return edit
+    after = spliced(document.data, [document.append_child(node, lines, document.indent_unit())])
+    framework = site.framework.name if site.framework is not None else ""
     return EditFile(
-        edit.path,
-        edit.before,
-        after,
-        f"{edit.summary}, then {site.framework.name} switches to {app_theme}",
-        is_shared=edit.is_shared,
+        edit.path, edit.before, after, f"{edit.summary}, and {framework} is told so", is_shared=edit.is_shared
     )
 
 

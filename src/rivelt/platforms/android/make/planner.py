@@ -25,7 +25,7 @@ from rivelt.platforms.android.make.frameworks import (
     is_of_library,
     refuse_waiting,
     subclass_step,
-    with_theme_meta,
+    with_meta,
 )
 from rivelt.platforms.android.make.launch_theme import Theme
 from rivelt.platforms.android.make.library import library_edits
@@ -249,9 +249,8 @@ class _Planner:
             return [], []
         if self.site.source_set == MAIN:
             edits = main_manifest(self.project, self.site, self.names)
-            if self._is_switched_by_meta:
-                edits = [with_theme_meta(self.project, self.site, edit, theme.app_theme) for edit in edits]
-            return edits, []
+            wanted = self._wanted_meta(theme)
+            return [with_meta(self.project, self.site, edit, wanted) for edit in edits] if wanted else edits, []
         edits, files = stand_in(self.project, self.site, theme, self.way, self.context.made_by_others)
         after = self.project.overlay({edit.path: edit.after for edit in edits})
         if manifest_of(after, self.site).theme == f"@style/{self.names.launch}" and self.site.manifests[0] not in after:
@@ -315,6 +314,16 @@ class _Planner:
         framework = self.site.framework
         is_named = self.site.launch_style is None and self.site.source_set == MAIN
         return self.way == "platform" and framework is not None and bool(framework.theme_meta) and is_named
+
+    def _wanted_meta(self, theme: Theme) -> dict[str, str]:
+        """The `<meta-data>` by which the framework's activity is told of the launch screen: name -> resource."""
+        framework = self.site.framework
+        found: dict[str, str] = {}
+        if framework is not None and self._is_switched_by_meta:
+            found[framework.theme_meta] = theme.app_theme
+        if framework is not None and framework.picture_meta and theme.has_window:
+            found[framework.picture_meta] = f"@drawable/{self.names.window}"
+        return found
 
     @property
     def _r_package(self) -> str | None:

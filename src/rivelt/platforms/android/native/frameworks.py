@@ -21,6 +21,7 @@ class Framework(Struct, frozen=True):
     name: str
     classes: tuple[str, ...]
     theme_meta: str = ""
+    picture_meta: str = ""
     has_own_view: bool = False
     generated: str = ""
     kept: str = ""
