@@ -16,7 +16,6 @@ from rivelt.platforms.android.make.code import (
     refuse_bad_condition,
     theme_call,
     theme_lines,
-    unknown_name,
     with_first_lines,
 )
 from rivelt.platforms.android.make.frameworks import (
@@ -33,6 +32,7 @@ from rivelt.platforms.android.make.manifest import main_manifest, source_set_man
 from rivelt.platforms.android.make.mark import Marks, marks
 from rivelt.platforms.android.make.method import choose_way
 from rivelt.platforms.android.make.motion import read_motion
+from rivelt.platforms.android.make.notes import plan_notes
 from rivelt.platforms.android.make.plates import backdrop_plates, drawable_folder, imprint_plates
 from rivelt.platforms.android.make.second import Replaced, second_screen_steps, without_second_screen
 from rivelt.platforms.android.make.stand_in import stand_in
@@ -159,7 +159,12 @@ class _Planner:
         gap = gap_steps(self.project, self.site, self.context.brief, self.names)
         manual_steps = (*manual_steps, *steps, *gap)
         manual_steps = (*manual_steps, *second_screen_steps(self.project, self.site, self.names))
-        made = replace(made, edits=(*made.edits, *code), manual_steps=manual_steps, notes=self._notes(theme, mark))
+        made = replace(
+            made,
+            edits=(*made.edits, *code),
+            manual_steps=manual_steps,
+            notes=(*self._way_notes(), *plan_notes(self.context, self.project, self.site, theme, mark)),
+        )
         return replace(made, unused=self._unused(made))
 
     # What is written
@@ -372,52 +377,10 @@ class _Planner:
         """Whether an earlier brief made the file: it says so itself, or it is an image in the lock file."""
         return is_generated(self.project.read(path)) or path in self.context.generated
 
-    def _notes(self, theme: Theme, mark: Marks) -> tuple[str, ...]:
-        facts = android_facts()
-        notes = [f"{self.site.name}: the {self.way} way ({self.reason})"]
+    def _way_notes(self) -> Iterator[str]:
+        yield f"{self.site.name}: the {self.way} way ({self.reason})"
         if note := renamed(self.options.prefix, RESOURCE, "android.prefix"):
-            notes.append(note)
-        for look in self.context.looks("mark"):
-            icon = facts.geometry(has_disc=self.context.brief.looks[look].disc is not None, device=self.site.device)
-            if note := self.context.mark_note(look, icon.mask):
-                notes.append(note)
-        notes += mark.notes
-        if self.site.device == "watch":
-            notes += self._watch_notes()
-        if theme.has_window and self.min_sdk < facts.levels.sized_layers:
-            notes.append(
-                f'Android 5 (API {self.min_sdk} to {facts.levels.sized_layers - 1}) shows bitmaps at the size of their density, and white icons on its bars: `rivelt proof --screens "API 21"` shows it'
-            )
-        if self.context.backdrops:
-            notes.append(
-                "Android 12 and later show no picture behind the mark: there the ground is flat; up to Android 11 the backdrop is shown"
-            )
-        source = self.site.source
-        if name := self._unknown_name(source):
-            notes.append(
-                f"`android.hold_while` begins with {name}, which the activity neither declares nor imports: see that it compiles"
-            )
-        if not any(folder.has_system_screen for folder in theme.folders()):
-            level = self.site.compile_sdk
-            notes.append(
-                f"compileSdk is {level}: what Android 12 and later show can be set from compileSdk 31 on"
-                if level is not None
-                else "compileSdk is unknown, so that what Android 12 and later show is left out; say it: compile_sdk = 35 under [android]"
-            )
-        return tuple(notes)
-
-    def _watch_notes(self) -> Iterator[str]:
-        for look in self.context.brief.shown_looks:
-            ground = self.context.brief.looks[look].ground
-            if max(ground[:3]) > 0:
-                yield f"{self.site.name} is made for watches, for which a black ground is recommended; the {look} one is {ground.hex}"
-
-    def _unknown_name(self, source: ActivitySource | None) -> str | None:
-        """The name that the hold condition begins with, if the activity's source does not know it."""
-        condition = self.options.hold_while
-        if source is None or source.problem is not None or condition is None:
-            return None
-        return unknown_name(self.project, source, condition)
+            yield note
 
     def _unused(self, made: Plan) -> tuple[str, ...]:
         """Launch images that nothing uses once the plan is carried out."""
