@@ -73,13 +73,17 @@ def _findings(found: Measured, name: str) -> dict[str, Any]:
 
 def _tables(reports: Sequence[ArtReport], backdrops: Sequence[BackdropReport]) -> None:
     output.table(
-        ("art", "shown as", "kind", "size", "visible part", "circle round it", "fits a mask at", "thinnest stroke"),
+        ("art", "shown as", "kind", "size", "visible part", "circle round it", "fits a mask at"),
         [_shape_row(report) for report in reports],
     )
     output.say()
     readable = [row for report in reports for row in _contrast_rows(report)]
     if readable:
         output.table(("art", "look", "median contrast", "a tenth is below", "reaches 3:1"), readable)
+        output.say()
+    strokes = [row for report in reports if (row := _stroke_row(report))]
+    if strokes:
+        output.table(("drawing", "thinnest stroke", "as shown"), strokes)
         output.say()
     sharp = [row for report in reports if (row := _sharpness_row(report))]
     if sharp:
@@ -103,14 +107,14 @@ def _shape_row(report: ArtReport) -> tuple[str, ...]:
     round_it = f"ø {_tenths(2 * circle.radius)} at {_tenths(circle.centre.x)}, {_tenths(circle.centre.y)}"
     fits = ", ".join(f"{_tenths(fit.width)} x {_tenths(fit.height)} in ø {fit.mask:g}" for fit in report.fits) or "-"
     size = f"{art.size.width:g} x {art.size.height:g}"
-    return art.name, role, art.kind, size, visible, round_it, fits, _thinnest(report)
+    return art.name, role, art.kind, size, visible, round_it, fits
 
 
-def _thinnest(report: ArtReport) -> str:
+def _stroke_row(report: ArtReport) -> tuple[str, ...] | None:
     if report.thinnest is None:
-        return "-"
-    shown = f", {report.thinnest_shown:.1f} dp as shown" if report.thinnest_shown is not None else ""
-    return f"{_tenths(report.thinnest)}{shown}"
+        return None
+    shown = f"{report.thinnest_shown:.1f} dp" if report.thinnest_shown is not None else "-"
+    return report.art.name, _tenths(report.thinnest), shown
 
 
 def _backdrop_row(report: BackdropReport) -> tuple[str, ...]:
