@@ -488,6 +488,8 @@ def test_a_motion_in_each_look_and_its_moments_on_the_proof(tmp_path: Path, rive
     root = project(tmp_path, options, motion=SAILING.format(60, "linear"))
     (root / "night.xml").write_text(SAILING.format(-60, "linear"))
     assert rivelt("apply", cwd=root).code == 0
+    notes = json.loads(rivelt("apply", "--dry-run", "--json", cwd=root).out)["notes"]
+    assert any("the moving icon is up to 40 dp long, and the still mark" in note for note in notes)
     measured = {one["file"]: one["circle"] for one in json.loads(rivelt("measure", "--json", cwd=root).out)["art"]}
     for name, x in (("first", 144), ("in the middle", 174), ("last", 204)):
         circle = measured[f"motion.xml, {name}"]

@@ -619,6 +619,7 @@ def test_every_shape_ends_applied_and_compiling_or_untouched(
     assert (
         not opening.open(root).check(select=["AND"]).findings
     )  # the rules, which know nothing of the planner, agree with it
+    assert not any(b"&#39;" in data for path, data in after.items() if path not in before)
     assert not opening.open_brief(root).changes().files  # a second apply has nothing to do
     history.undo(root)
     assert {path: data for path, data in read_tree(root).items() if not path.startswith(".rivelt/")} == before

@@ -100,9 +100,9 @@ def test_what_the_compiler_takes_is_not_accused(tmp_path: Path, stubs: tuple[Pat
 @pytest.mark.parametrize(
     ("build", "message"),
     [
-        (GROOVY, "which is no dependency"),
+        (GROOVY, "which is not a dependency"),
         (GROOVY.replace("androidx.appcompat:appcompat:1.7.0", NEEDS).replace("minSdk 21", "minSdk 19"), "needs minSdk 21"),
-        (GROOVY.replace("androidx.appcompat:appcompat:1.7.0", NEEDS).replace("compileSdk 35", "compileSdk 30"), "needs compileSdk 31, and it is 30"),
+        (GROOVY.replace("androidx.appcompat:appcompat:1.7.0", NEEDS).replace("compileSdk 35", "compileSdk 30"), "needs compileSdk 31; the module has 30"),
     ],
 )  # fmt: skip
 def test_what_a_build_lacks_is_found(tmp_path: Path, build: str, message: str) -> None:
@@ -131,3 +131,13 @@ def test_a_superclass_that_is_not_there_may_install_the_launch_screen(tmp_path: 
         source = f"package example.tern\n\nclass Main : {base}()\n"
         root = write_tree(tmp_path / base, tree(Shape({**PLAIN, SOURCE: source})))
         assert {one.verdict for one in opening.open(root).check(select=["AND01"]).results} == {verdict}
+
+
+@pytest.mark.parametrize(
+    ("densities", "verdict"), [(("hdpi", "xhdpi"), "broken"), (("xxhdpi",), "holds"), (("mdpi", "xxxhdpi"), "holds")]
+)
+def test_densities_that_newer_phones_have_are_there(tmp_path: Path, densities: tuple[str, ...], verdict: str) -> None:
+    picture = (Path(__file__).parents[1] / "docs/screenshots/proof.png").read_bytes()
+    files = {f"{RES}/drawable-{density}/mark.png": picture for density in densities}
+    root = write_tree(tmp_path / "tern", tree(Shape({**PLAIN, f"{RES}/drawable/mark.xml": None, **files})))
+    assert {one.verdict for one in opening.open(root).check(select=["AND09"]).results} == {verdict}

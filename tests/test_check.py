@@ -185,7 +185,7 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
     ),
     "AND22": (
         swap(f"{RES}/values-v31/rivelt_launch.xml", "@drawable/rivelt_mark", "@drawable/rivelt_mrak"),
-        "@drawable/rivelt_mrak is named, and does not exist",
+        "@drawable/rivelt_mrak does not exist",
     ),
     "AND23": (
         swap(f"{RES}/values-v31/rivelt_launch.xml", "windowSplashScreenBrandingImage", "windowSplashScreenBrandImage"),
@@ -201,7 +201,7 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
     ),
     "AND26": (
         swap(f"{RES}/values/rivelt_launch.xml", "#FFF3EBDD", "#CCF3EBDD"),
-        "the ground #CCF3EBDD lets through what is behind it",
+        "the ground #CCF3EBDD is not opaque",
     ),
     "AND27": (
         both(

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import io
 from collections.abc import Mapping
+from pathlib import Path
 
 import pytest
 from PIL import Image
 
-from conftest import MANIFEST
+from conftest import MANIFEST, MARK, write_tree
+from rivelt import opening
 from rivelt.edit.gradle import read_gradle
 from rivelt.errors import BadInput
 from rivelt.picture import ImageFile
@@ -230,6 +232,57 @@ def test_what_known_libraries_themes_are(
 def test_what_is_not_understood_is_unknown(drawable: str, items: str, reason: str) -> None:
     scene = android("@drawable/d", {"drawable/d.xml": drawable}, OLD, items)
     assert any(reason in found for found in scene.unknowns), scene.unknowns
+
+
+@pytest.mark.parametrize("screen", [OLD, NEW], ids=["old", "new"])
+def test_the_librarys_theme_without_an_icon_shows_the_systems_own(screen: Screen) -> None:
+    style = '<style name="Tern" parent="Theme.SplashScreen"><item name="windowSplashScreenBackground">#0000FF</item></style>'
+    tree = {"app/src/main/AndroidManifest.xml": MANIFEST, f"{RES}/values/s.xml": f"<resources>{style}</resources>"}
+    project = snapshot_of(tree)
+    (site,) = platform("android").survey(project)
+    scene = platform("android").scene(project, site, screen, "light")
+    assert scene.ground is not None
+    assert scene.ground[:3] == BLUE
+    assert any("sym_def_app_icon" in reason for reason in scene.unknowns), scene.unknowns
+
+
+@pytest.mark.parametrize(
+    ("screen", "disc", "reach"),
+    # The library draws the icon on 240 dp whatever the disc's colour; the system only where a disc is seen.
+    [(OLD, "#00000000", 80), (NEW, "#00000000", 96), (NEW, "#0000FF", 96), (NEW, "#FFFFFF", 80)],
+)
+def test_the_size_of_an_icon_on_a_disc(screen: Screen, disc: str, reach: int) -> None:
+    items = "".join(
+        f'<item name="windowSplashScreen{name}">{value}</item>'
+        for name, value in (("Background", "#0000FF"), ("AnimatedIcon", "@drawable/i"), ("IconBackgroundColor", disc))
+    )
+    style = f'<style name="Tern" parent="Theme.SplashScreen.IconBackground">{items}</style>'
+    tree = {
+        "app/src/main/AndroidManifest.xml": MANIFEST,
+        f"{RES}/values/s.xml": f"<resources>{style}</resources>",
+        f"{RES}/drawable/i.xml": layers('<item android:drawable="#FF0000"/>'),
+    }
+    project = snapshot_of(tree)
+    (site,) = platform("android").survey(project)
+    check(
+        platform("android").scene(project, site, screen, "light"),
+        {(200, 400 - reach + 3): RED, (200, 400 - reach - 3): BLUE},
+    )
+
+
+def test_the_window_of_a_platform_theme_flashes_in_the_dark(tmp_path: Path) -> None:
+    """The usual template of a Compose app: a dark launch screen, and a light window after it."""
+    files = {
+        "app/src/main/AndroidManifest.xml": MANIFEST,
+        f"{RES}/values/s.xml": '<resources><style name="Tern" parent="android:Theme.Material.Light.NoActionBar"/></resources>',
+        "app/build.gradle": "// com.android.application\nandroid { compileSdk 35 }\n",
+        "rivelt.toml": '[light]\nground = "#F3EBDD"\nmark = "mark.svg"\n[dark]\nground = "#13212B"\n',
+        "mark.svg": MARK,
+    }
+    root = write_tree(tmp_path / "tern", files)
+    found = [one for one in opening.open(root).check(select=["HND01"], planned=True).results if one.verdict == "broken"]
+    assert [one.look for one in found] == ["dark"]
+    assert "a flash (dark): the window of Tern is #FAFAFA" in found[0].message
 
 
 ADAPTIVE = f'<adaptive-icon {HEAD}><background android:drawable="#FF0000"/><foreground android:drawable="@drawable/f"/></adaptive-icon>'

@@ -141,7 +141,7 @@ def test_an_activity_that_waits_and_goes_on(tmp_path: Path, rivelt: Command, nam
     (path, text), milliseconds = SECOND[name]
     root = write_tree(tmp_path / "tern", tree(Shape({SOURCE: None, path: text})))
     (message,) = second_of(root, rivelt)
-    shown = f"for {milliseconds / 1000:g} s" if milliseconds else "for a time that is not known"
+    shown = f"for {milliseconds / 1000:g} s" if milliseconds else "for an unknown time"
     assert message == f"a second launch screen: Main is shown {shown}, then starts Home"
 
 

@@ -299,7 +299,7 @@ def _plans_of(
     current = base
     for site in sites:
         try:
-            if (problem := stopped.get(site.owner) or site.blocked) is not None:
+            if (problem := stopped.get(site.owner) or site.blocked or _in_hidden_folder(site)) is not None:
                 raise problem
             context = replace(
                 work.edition_of(site).context.for_target(site.target),
@@ -320,6 +320,15 @@ def _plans_of(
         except RiveltError as error:
             blocked[site] = error
     return plans, blocked
+
+
+def _in_hidden_folder(site: Site) -> BadInput | None:
+    """The refusal to write below a hidden folder, whose content some tool makes; None where the site is not in one."""
+    hidden = next((part for part in site.path.split("/")[:-1] if part.startswith(".")), None)
+    if hidden is None:
+        return None
+    message = f"{site.path} lies in the hidden folder {hidden}, which a tool makes: nothing is written there"
+    return BadInput(message, hint="Change what the tool makes it from; or leave it out with exclude under [app].")
 
 
 def _made_before(work: Work, owner: Owner, made: set[str]) -> dict[str, Any]:

@@ -4,14 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from rivelt.art.measure import measured
 from rivelt.layout.context import PlanContext
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.make.code import unknown_name
 from rivelt.platforms.android.make.launch_theme import Theme
 from rivelt.platforms.android.make.mark import Marks
+from rivelt.platforms.android.moving import moving_art
 from rivelt.platforms.android.options import AndroidTable
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
+
+
+_SAME_SIZE = 0.15
 
 
 def plan_notes(context: PlanContext, project: Project, site: AndroidSite, theme: Theme, mark: Marks) -> Iterator[str]:
@@ -39,6 +44,20 @@ def _sizes(context: PlanContext, site: AndroidSite, mark: Marks) -> Iterator[str
         if note := context.mark_note(look, icon.mask):
             yield note
     yield from mark.notes
+    yield from _sizes_of_motion(context)
+
+
+def _sizes_of_motion(context: PlanContext) -> Iterator[str]:
+    """Where a moving icon is of another size than the still mark, which older systems show."""
+    moments = moving_art(context)
+    if not moments:
+        return
+    longest = max(measured(art).extent.bounds.size.longer for art in moments)
+    wanted = context.mark_size
+    if wanted == "fit":
+        wanted = context.art["light", "mark"].extent.bounds.size.longer * context.mark_scale("light")
+    if abs(longest - wanted) > _SAME_SIZE * wanted:
+        yield f"the moving icon is up to {longest:.0f} dp long, and the still mark {wanted:.0f} dp: both are seen, on different systems"
 
 
 def _limits(context: PlanContext, site: AndroidSite, theme: Theme) -> Iterator[str]:

@@ -155,7 +155,7 @@ class _Planner:
         code, manual_steps = self._code(theme)
         if self.options.waiting:
             manual_steps = (*manual_steps, show_step(self.site, self.names))
-        steps = generated_steps(self.project, self.site, self.names, made.generated_paths())
+        steps = generated_steps(self.project, self.site, self.context.brief, self.names, made.generated_paths())
         gap = gap_steps(self.project, self.site, self.context.brief, self.names)
         manual_steps = (*manual_steps, *steps, *gap)
         manual_steps = (*manual_steps, *second_screen_steps(self.project, self.site, self.names))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from msgspec import Struct
 
@@ -25,6 +25,7 @@ class Framework(Struct, frozen=True):
     has_own_view: bool = False
     generated: str = ""
     kept: str = ""
+    lines: tuple[str, ...] = ()
 
 
 class FrameworkTable(Struct, frozen=True):
@@ -54,8 +55,16 @@ def framework_of(activity: str, source: ActivitySource | None) -> Framework | No
     return None
 
 
-def generated_again(project: Project, module: str, framework: Framework | None) -> tuple[str, str] | None:
-    """Return the folder of a module that a framework's tool makes again, and what outlives it; None where the module is the app's own."""
+class Regenerated(NamedTuple):
+    """A folder that a framework's tool regenerates, the file or folder of the app that survives, and the framework."""
+
+    folder: str
+    kept: str
+    framework: Framework
+
+
+def regenerated(project: Project, module: str, framework: Framework | None) -> Regenerated | None:
+    """Return the folder that a framework's tool regenerates, and the file that survives; None where the module is the app's own."""
     known = [framework] if framework is not None else list(framework_table().frameworks)
     for one in known:
         if not one.generated:
@@ -67,7 +76,7 @@ def generated_again(project: Project, module: str, framework: Framework | None) 
                 (path for path in (join(root, one.kept), join(root, "app", one.kept)) if _is_there(project, path)), None
             )
             if kept is not None:
-                return join(root, one.generated), kept
+                return Regenerated(join(root, one.generated), kept, one)
     return None
 
 

@@ -100,7 +100,7 @@ class SecondScreen:
     def duration(self) -> str:
         """How long it is shown, for people."""
         if self.milliseconds is None:
-            return "for a time that is not known"
+            return "for an unknown time"
         return f"for {self.milliseconds / 1000:g} s"
 
 

@@ -118,7 +118,7 @@ def _missing(project: Project, theme: LaunchTheme, value: str, place: Place | No
             reference[2], [name for kind, name in theme.resources.entries if kind in kinds], 1, 0.8
         )
         hint = f"Did you mean @{reference[1]}/{near[0]}?" if near else "Add it, or name another."
-        yield broken(f"{value.strip()} is named, and does not exist", hint, place)
+        yield broken(f"{value.strip()} does not exist", hint, place)
 
 
 def _is_made_by_build(project: Project, name: str) -> bool:
@@ -159,7 +159,7 @@ def _levels(theme: LaunchTheme) -> Iterator[Said]:
         for name in definition.items:
             level = since.get(name.removeprefix("android:"), 0) if name.startswith("android:") else 0
             if level > compiles:
-                message = f"{name} needs compileSdk {level}, and it is {compiles}"
+                message = f"{name} needs compileSdk {level}; the module has {compiles}"
                 yield broken(message, f"Compile with API {level} or later, or leave it out.", definition.place_of(name))
 
 
@@ -170,12 +170,12 @@ def _library(project: Project, theme: LaunchTheme, site: AndroidSite) -> Iterato
     place = Place(site.build.path)
     named = any(library.name.encode() in project.read(path) for path in project.naming(library.name))
     if not named and not any(build.has_library for build in site.builds):
-        message = f"{site.theme} inherits from the compatibility library, which is no dependency"
+        message = f"{site.theme} inherits from the compatibility library, which is not a dependency"
         yield broken(
             message, f'Add implementation("{library.module}:{library.version}"), or run `rivelt apply`.', place
         )
     if site.min_sdk is not None and site.min_sdk < library.min_sdk:
-        message = f"the compatibility library needs minSdk {library.min_sdk}, and it is {site.min_sdk}"
+        message = f"the compatibility library needs minSdk {library.min_sdk}; the module has {site.min_sdk}"
         yield broken(message, 'Raise minSdk, or use way = "platform" under [android].', place)
 
 
@@ -221,7 +221,7 @@ def _folders(project: Project, res: str) -> Iterator[Said]:
             if kind not in _FOLDERS:
                 near = get_close_matches(kind, sorted(_FOLDERS), 1)
                 hint = f"Did you mean {near[0]}?" if near else "Rename it."
-                yield broken(f"{folder} is no kind of resource folder", hint, Place(f"{res}/{folder}"))
+                yield broken(f"{folder} is not a resource folder", hint, Place(f"{res}/{folder}"))
             elif parse_qualifiers(suffix) is None:
                 message = f"the qualifiers of {folder} are unknown, or not in Android's order"
                 yield broken(
@@ -230,7 +230,7 @@ def _folders(project: Project, res: str) -> Iterator[Said]:
                     Place(f"{res}/{folder}"),
                 )
         if kind in _FILES and not name.lower().endswith(_FILES[kind]):
-            yield broken(f"{name} is no file for {kind} resources", f"Use {', '.join(_FILES[kind])}.", Place(path))
+            yield broken(f"{name} is not a valid {kind} file", f"Use {', '.join(_FILES[kind])}.", Place(path))
 
 
 def _contents(project: Project, theme: LaunchTheme) -> Iterator[Said]:
@@ -248,7 +248,7 @@ def _contents(project: Project, theme: LaunchTheme) -> Iterator[Said]:
                         error.message, error.hint or "Fix it; the resource compiler refuses it too.", error.place
                     )
             elif entry.path.endswith(".png") and not project.read(entry.path).startswith(_PNG):
-                message = f"{entry.path.rpartition('/')[2]} is no PNG, whatever it is called"
+                message = f"{entry.path.rpartition('/')[2]} is not a PNG file"
                 yield broken(message, "Save it as a PNG, or give it the ending of what it is.", Place(entry.path))
 
 
@@ -283,7 +283,7 @@ def the_ground_is_opaque(subject: Subject[AndroidSite]) -> Iterator[Said]:
                 and len(colour) in {5, 9}
                 and int(colour[1 : 2 if len(colour) == 5 else 3], 16) < (15 if len(colour) == 5 else 255)
             ):
-                message = f"the ground {colour} lets through what is behind it"
+                message = f"the ground {colour} is not opaque"
                 yield broken(message, "Give an opaque colour.", place)
 
 

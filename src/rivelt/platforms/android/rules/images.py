@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING
 
 from rivelt.art.source import read_picture
@@ -16,6 +16,7 @@ from rivelt.plan.names import RESOURCE
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.native.leftovers import reachable
 from rivelt.platforms.android.native.manifest import attribute
+from rivelt.platforms.android.native.qualifiers import DENSITY
 from rivelt.platforms.android.native.resources import TYPED_FOLDERS, Entry
 from rivelt.platforms.android.native.theme import DURATION, ICON, IMPRINT, WINDOW_BACKGROUND, LaunchTheme
 from rivelt.platforms.android.rules import BOOK
@@ -32,6 +33,7 @@ if TYPE_CHECKING:
 
 _BITMAPS = (".png", ".jpg", ".jpeg", ".webp")
 _NAME = re.compile(r"[a-z][a-z0-9_]*")
+_FINE = 480  # dpi: what newer phones have at least
 _TOLERANCE = 0.75  # dp: what a circle may cut of soft edges
 
 
@@ -132,6 +134,24 @@ def no_bitmap_without_density(subject: Subject[AndroidSite]) -> Iterator[Said]:
         if path.endswith(_BITMAPS) and not path.endswith(".9.png") and not entry.names_density:
             hint = "Give it at every density, in drawable-mdpi to drawable-xxxhdpi."
             yield broken(f"a bitmap in {kind} is scaled up and blurred on every newer phone", hint, Place(path))
+    yield from _without_fine_ones(_launch_files(subject.project, theme_of(subject)))
+
+
+def _without_fine_ones(files: Mapping[str, Entry]) -> Iterator[Said]:
+    """What is said of bitmaps that are given at some densities, and not at the finer ones that newer phones have."""
+    finest: dict[tuple[object, ...], tuple[int, str]] = {}
+    for path, entry in files.items():
+        density = entry.density
+        is_for_tablets = any(one.kind in {"smallest_width", "size"} for one in entry.qualifiers)  # coarser than phones
+        if density is not None and entry.names_density and path.endswith(_BITMAPS) and not is_for_tablets:
+            others = tuple(one for one in entry.qualifiers if one.kind != DENSITY)
+            key = (path.rpartition("/")[2].partition(".")[0], others)
+            finest[key] = max(finest.get(key, (0, "")), (density, path))
+    for density, path in finest.values():
+        if density < _FINE:
+            name, folder = path.rpartition("/")[2], path.rpartition("/")[0].rpartition("/")[2]
+            hint = "Give it at every density, in drawable-mdpi to drawable-xxxhdpi."
+            yield broken(f"{name} is in no folder finer than {folder}: newer phones enlarge it", hint, Place(path))
 
 
 @BOOK.rule("AND10")
