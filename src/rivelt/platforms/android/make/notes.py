@@ -15,7 +15,6 @@ from rivelt.platforms.android.options import AndroidTable
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
 
-
 _SAME_SIZE = 0.15
 
 
