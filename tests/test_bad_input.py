@@ -212,7 +212,7 @@ MISTAKES = {
     ("check", "--select", "XYZ"): "no rule is called XYZ",
     ("check", "--format", "xml"): "'sarif'",
     ("check", "--planned", "--mend"): "exclude each other",
-    ("explain", "and8"): "Did you mean AND18?",
+    ("explain", "and8"): "Did you mean AND28?",
     ("brief", "--mark", "lost.svg", "--out", "b.toml"): "lost.svg does not exist",
     ("brief", "--mark", "mark.svg"): "rivelt.toml",
 }

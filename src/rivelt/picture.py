@@ -123,6 +123,11 @@ class ImageFile:
         """Whether it is an SVG."""
         return self.data[:64].lstrip(b"\xef\xbb\xbf \t\r\n").startswith(b"<")
 
+    @property
+    def is_png(self) -> bool:
+        """Whether it is a PNG, whatever its file is called."""
+        return self.data.startswith(b"\x89PNG\r\n\x1a\n")
+
     @cached_property
     def size(self) -> PixelSize | None:
         """Its size in pixels; None for a vector, and for what is not a readable bitmap."""

@@ -23,6 +23,11 @@ class PlannedImage(ImageFile):
         self._render = render
 
     @property
+    def is_png(self) -> bool:
+        """Whether it is to be a PNG."""
+        return self.recipe.form == "png"
+
+    @property
     def key(self) -> Hashable:
         """What makes two images equal: the recipe decides every pixel."""
         return self.recipe

@@ -39,7 +39,6 @@ _LAUNCH = re.compile(r"^(?:android:)?(?:windowSplash|postSplash)", re.IGNORECASE
 _NAMED = re.compile(r"@(color|drawable|mipmap|dimen)/([\w.]+)")
 _OF_LIBRARIES = re.compile(r"^(?:abc_|m3_|mtrl_|design_|material_|common_|compat_|cardview_|lb_)")
 _ALIKE = 0.85
-_PNG = b"\x89PNG\r\n\x1a\n"
 _FILES = {
     "drawable": (".xml", ".png", ".jpg", ".jpeg", ".webp", ".gif", ".bmp"),
     "mipmap": (".xml", ".png", ".jpg", ".jpeg", ".webp", ".gif"),
@@ -247,7 +246,7 @@ def _contents(project: Project, theme: LaunchTheme) -> Iterator[Said]:
                     yield broken(
                         error.message, error.hint or "Fix it; the resource compiler refuses it too.", error.place
                     )
-            elif entry.path.endswith(".png") and not project.read(entry.path).startswith(_PNG):
+            elif entry.path.endswith(".png") and not project.image(entry.path).is_png:
                 message = f"{entry.path.rpartition('/')[2]} is not a PNG file"
                 yield broken(message, "Save it as a PNG, or give it the ending of what it is.", Place(entry.path))
 
