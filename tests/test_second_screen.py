@@ -178,7 +178,13 @@ def test_it_is_told_everywhere_with_the_real_names(tmp_path: Path, rivelt: Comma
     assert shown[-1]["moment"] == "second launch screen, Main, for 2 s"
     steps = json.loads(rivelt("apply", "--dry-run", "--json", cwd=root).out)["manual_steps"]
     assert steps[0]["title"] == ".Main is a second launch screen, shown for 2 s: let the launcher start .ui.Home"
-    assert steps[0]["lines"][1] == 'there: android:exported="true" android:theme="@style/rivelt_launch"'
+    assert steps[0]["lines"][0].startswith("@@ ")
+    assert (
+        '+    <activity android:name=".ui.Home" android:exported="true" android:theme="@style/rivelt_launch">'
+        in steps[0]["lines"]
+    )
+    moved = [line for line in steps[0]["lines"] if "category.LAUNCHER" in line]
+    assert sorted(line[0] for line in moved) == ["+", "-"]
     assert steps[1]["lines"] == [path, layout]
 
 

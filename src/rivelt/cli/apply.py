@@ -189,14 +189,16 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
     if changes.unused:
         unused = ", ".join(map(output.of_project, changes.unused))
         output.say(f"Note: nothing uses these old files any more; --prune removes them: {unused}.")
-    for step in (step for plan in proposal.plans.values() for step in plan.manual_steps):
+    steps = [step for plan in proposal.plans.values() for step in plan.manual_steps]
+    if steps:
         output.say()
         output.heading("Left for you")
-        output.say(f"  {step.title}")
+    for number, step in enumerate(steps, 1):
+        output.say(f"  {number}. {step.title}")
         if step.path:
-            output.say(f"  {output.of_project(step.path)}")
+            output.say(f"     {output.of_project(step.path)}")
         for line in step.lines:
-            output.say(f"      {line}")
+            output.say(f"         {line}")
     output.say()
     if changes.files:
         output.hint("Next: rivelt proof    Take it back: rivelt undo" if is_applied else "Next: rivelt apply")

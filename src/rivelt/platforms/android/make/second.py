@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
@@ -30,25 +31,56 @@ def second_screen_steps(project: Project, site: AndroidSite, names: Names) -> It
     if second is None:
         return
     if second.kind == "activity":
-        yield _begin_with(manifest_of(project, site), site, second, names)
+        yield _begin_with(project, manifest_of(project, site), site, second, names)
         yield _delete(project, site, second)
     else:
         target = second.targets[0] if second.targets else "the destination that it navigates to"
         title = f"{second.name} is a second launch screen, shown {second.duration}: begin with {target}"
-        lines = (f"startDestination = {target}", f"and delete composable({second.name}) with what only it uses")
+        moved = _moved_start(project, site, second)
+        path = second.place.path
+        change = (
+            (f"startDestination = {target}",)
+            if isinstance(moved, str)
+            else _diff(project.read(path), moved.edits[path])
+        )
+        lines = (*change, f"and delete composable({second.name}) with what only it uses")
         yield ManualStep(title, second.place.path, lines)
 
 
-def _begin_with(manifest: Manifest, site: AndroidSite, second: SecondScreen, names: Names) -> ManualStep:
+def _begin_with(
+    project: Project, manifest: Manifest, site: AndroidSite, second: SecondScreen, names: Names
+) -> ManualStep:
     target = f".{second.targets[0]}" if len(second.targets) == 1 else "the activity that it leads to"
     declared = next((one.written_name for one in manifest.activities if one.name.endswith(target)), target)
     theme = f"@style/{names.launch}"
     title = f"{site.activity} is a second launch screen, shown {second.duration}: let the launcher start {declared}"
-    lines = (
+    lines = _as_diff(project, site, manifest, second, theme) or (
         f"move the <intent-filter> with MAIN and LAUNCHER from {site.activity} to {declared}",
         f'there: android:exported="true" android:theme="{theme}"',
     )
     return ManualStep(title, site.manifest, lines)
+
+
+def _as_diff(
+    project: Project, site: AndroidSite, manifest: Manifest, second: SecondScreen, theme: str
+) -> tuple[str, ...]:
+    """The step as a diff of the manifest, its old activity still declared; none where it is not clear what moves where."""
+    targets = [one for one in manifest.activities if second.targets == (one.name.rpartition(".")[2],)]
+    launcher = manifest.launcher
+    old = launcher.in_file(site.manifest) if launcher is not None else None
+    if len(targets) != 1 or targets[0].in_file(site.manifest) is None or old is None:
+        return ()
+    if len(old.node.all("intent-filter")) != 1:
+        return ()
+    before = project.read(site.manifest)
+    after = _moved_launcher(project, site, manifest, targets[0], theme)
+    return _diff(before, after)
+
+
+def _diff(before: bytes, after: bytes) -> tuple[str, ...]:
+    """What differs between two versions of a file, with a line of what is round it, in the form of `diff -u`."""
+    old, new = (data.decode("utf-8", "replace").splitlines() for data in (before, after))
+    return tuple(difflib.unified_diff(old, new, n=1, lineterm=""))[2:]
 
 
 def _delete(project: Project, site: AndroidSite, second: SecondScreen) -> ManualStep:
@@ -159,8 +191,10 @@ def _why_not(project: Project, site: AndroidSite, second: SecondScreen, manifest
     return ""
 
 
-def _moved_launcher(project: Project, site: AndroidSite, manifest: Manifest, target: Component) -> bytes:
-    """The manifest with the launcher's filter in another activity, and without the one that had it."""
+def _moved_launcher(
+    project: Project, site: AndroidSite, manifest: Manifest, target: Component, theme: str | None = None
+) -> bytes:
+    """The manifest with the launcher's filter in another activity; with a theme for that, the one that had the filter stays without it."""
     document = project.xml(site.manifest)
     launcher = manifest.launcher
     old = launcher.in_file(site.manifest) if launcher is not None else None
@@ -170,8 +204,12 @@ def _moved_launcher(project: Project, site: AndroidSite, manifest: Manifest, tar
     intent_filter = old.node.all("intent-filter")[0]
     indent = indent_at(document.data, intent_filter.start).decode()
     lines = dedented(document.data[intent_filter.start : intent_filter.end].decode(), indent)
-    exported = document.set_attribute(new.node, f"{prefix_of(document)}:exported", "true")
-    once = parse_xml(spliced(document.data, [document.remove(old.node), exported]), site.manifest)
+    prefix = prefix_of(document)
+    splices = [document.remove(old.node if theme is None else intent_filter)]
+    splices.append(document.set_attribute(new.node, f"{prefix}:exported", "true"))
+    if theme is not None:
+        splices.append(document.set_attribute(new.node, f"{prefix}:theme", theme))
+    once = parse_xml(spliced(document.data, splices), site.manifest)
     name = attribute(new.node, "name")
     there = next(node for node in once.root.walk() if node.local == "activity" and attribute(node, "name") == name)
     return spliced(once.data, [once.append_child(there, lines, once.indent_unit())])
