@@ -94,6 +94,15 @@ def test_the_gap_until_the_first_picture_is_named_until_it_is_closed(tmp_path: P
     path = root / step["path"]
     path.write_text(path.read_text().replace("#FFFFFF", "@color/rivelt_ground"))
     assert not applied(root, rivelt)["manual_steps"]
+    own = REACT.replace(
+        "    override",
+        "    override fun createRootView() = RootView(this).apply { setBackgroundColor(WHITE) }\n    override",
+    )
+    (root / SOURCE).write_text(own)
+    assert rivelt("apply", cwd=root).code == 0
+    (step,) = applied(root, rivelt)["manual_steps"]
+    assert "sets a background in code, which is seen until React Native draws" in step["title"]
+    assert step["lines"] == ["R.color.rivelt_ground"]
 
 
 def test_a_waiting_screen_would_take_a_frameworks_view_away(tmp_path: Path, rivelt: Command) -> None:

@@ -18,6 +18,7 @@ from rivelt.platforms.android.native.theme import WINDOW_BACKGROUND, device_at, 
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
 
+_BACKGROUNDS = ("setBackgroundColor", "setBackgroundDrawable", "setBackgroundDrawableResource", "setBackgroundResource")
 _OWN_CLASS = "LaunchActivity"
 
 
@@ -131,6 +132,7 @@ def gap_steps(project: Project, site: AndroidSite, brief: Brief, names: Names) -
     reference = split_reference(site.app_theme)
     if site.framework is None or not site.framework.has_own_view or reference is None or reference[0] != "style":
         return
+    yield from _set_in_code(project, site, names)
     resources = resources_of(project, site.all_res)
     level = android_facts().levels.system_launch_screen
     for look in brief.shown_looks:
@@ -148,3 +150,18 @@ def gap_steps(project: Project, site: AndroidSite, brief: Brief, names: Names) -
         path = own.path if own is not None else None
         yield ManualStep(title, path, (f'<item name="android:{WINDOW_BACKGROUND}">@color/{names.ground}</item>',))
         return
+
+
+def _set_in_code(project: Project, site: AndroidSite, names: Names) -> Iterator[ManualStep]:
+    """What is said of a background that the activity gives its window or its root view in code, over that of the theme."""
+    source = site.source
+    if source is None or source.problem is not None or site.framework is None:
+        return
+    for path, _ in source.classes:
+        parsed = project.source(path)
+        for call in _BACKGROUNDS:
+            for node in parsed.calls(call):
+                place = Place.at(path, parsed.data, node.start_byte)
+                title = f"{place} sets a background in code, which is seen until {site.framework.name} draws: give it the ground of the launch screen"
+                yield ManualStep(title, path, (f"R.color.{names.ground}",))
+                return
