@@ -64,6 +64,21 @@ FILES: dict[str, str | bytes] = {
     "App/Assets.xcassets/Contents.json": "{}",
 }
 
+SYNCHRONISED = 'G1 = {isa = PBXFileSystemSynchronizedRootGroup; path = App; %s sourceTree = "<group>"; };'
+IN_SYNC = "fileSystemSynchronizedGroups = (G1);"
+PLAIN_SETTINGS = 'INFOPLIST_FILE = "$(SRCROOT)/App/Info.plist"; '
+TWO_CATALOGS: dict[str, str | bytes] = {"App/A Preview/Preview Assets.xcassets/Contents.json": "{}"}
+EXCEPTIONS = 'E1 = {isa = PBXFileSystemSynchronizedBuildFileExceptionSet; membershipExceptions = (Info.plist, "A Preview"); target = T1; };'
+
+
+def synchronised(
+    settings: str = "", exceptions: str = "", more: str = "", target: str = IN_SYNC
+) -> dict[str, str | bytes]:
+    group = SYNCHRONISED % exceptions
+    text = project(group=group, target=target, files="", settings=PLAIN_SETTINGS + settings, more=more)
+    return {**TWO_CATALOGS, "X.xcodeproj/project.pbxproj": text}
+
+
 # What differs from the plain project; where the storyboard goes; where the image set goes; how many lines the project file gains.
 SHAPES: dict[str, tuple[dict[str, str | bytes], str, str, int]] = {
     "plain": ({}, "App", "App/Assets.xcassets", 4),
@@ -82,6 +97,53 @@ SHAPES: dict[str, tuple[dict[str, str | bytes], str, str, int]] = {
                 target="fileSystemSynchronizedGroups = (G1);",
                 files="",
             )
+        },
+        "App",
+        "App/Assets.xcassets",
+        0,
+    ),
+    "a catalog for previews": (
+        synchronised('DEVELOPMENT_ASSET_PATHS = "\\"App/A Preview\\"";'),
+        "App",
+        "App/Assets.xcassets",
+        0,
+    ),
+    "a catalog that is excluded": (
+        synchronised('EXCLUDED_SOURCE_FILE_NAMES = "\\"Preview*\\" Old.swift";'),
+        "App",
+        "App/Assets.xcassets",
+        0,
+    ),
+    "a catalog that is no member": (
+        synchronised(exceptions="exceptions = (E1);", more=EXCEPTIONS),
+        "App",
+        "App/Assets.xcassets",
+        0,
+    ),
+    "the catalog with the icon": (
+        {**synchronised(), "App/Assets.xcassets/AppIcon.appiconset/Contents.json": "{}"},
+        "App",
+        "App/Assets.xcassets",
+        0,
+    ),
+    "a catalog that the brief names": (
+        {**synchronised(), "rivelt.toml": BRIEF + '\n[ios]\ncatalog = "App/A Preview/Preview Assets.xcassets"\n'},
+        "App",
+        "App/A Preview/Preview Assets.xcassets",
+        0,
+    ),
+    "a folder that a watch app has too": (
+        {
+            "X.xcodeproj/project.pbxproj": project(
+                group=SYNCHRONISED.replace("G1", "G2").replace("path = App", "path = Shared") % ""
+                + (SYNCHRONISED % ""),
+                target="fileSystemSynchronizedGroups = (G2, G1);",
+                files="",
+                more='T2 = {isa = PBXNativeTarget; name = Watch; productType = "com.apple.product-type.application.watchapp2"; buildConfigurationList = C1; buildPhases = (); fileSystemSynchronizedGroups = (G2); };',
+            )
+            .replace("targets = (T1)", "targets = (T1, T2)")
+            .replace("children = (G1)", "children = (G2, G1)"),
+            "Shared/Colours.swift": "",
         },
         "App",
         "App/Assets.xcassets",

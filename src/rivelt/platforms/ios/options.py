@@ -36,6 +36,16 @@ class IosTable(PlatformOptions, frozen=True, kw_only=True):
             max_length=40,
         ),
     ] = "Rivelt"
+    catalog: (
+        Annotated[
+            str,
+            Meta(
+                description='the asset catalog for the images, such as "App/Assets.xcassets", where not the one with the app icon is meant',
+                pattern=r"\.xcassets/?$",
+            ),
+        ]
+        | None
+    ) = None
     screen: Annotated[
         Literal["storyboard", "plist"],
         Meta(description='how the screen is declared: "storyboard", or "plist" (the UILaunchScreen dictionary)'),

@@ -72,8 +72,7 @@ def _described(project: Project, target: AppTarget, site: IosSite, options: IosT
     named = sorted(
         path for path in members if name and path.rpartition("/")[2] in {f"{name}.storyboard", f"{name}.xib"}
     )
-    own_catalogs = sorted(path for path in members if path.endswith(".xcassets"))
-    catalogs = own_catalogs or sorted({_catalog_of(path) for path in members if ".xcassets/" in path})
+    catalogs = list(target.catalogs)
     own = {Names.safe(options.prefix).catalog, f"{PREFIX}.xcassets"}
     group = _home_group(target, [path for path in catalogs if path.rpartition("/")[2] not in own], named, site.plists)
     phase = target.phase("PBXResourcesBuildPhase")
@@ -130,7 +129,7 @@ def _contents(project: Project, path: str) -> str:
 
 def _home_group(target: AppTarget, catalogs: list[str], storyboards: list[str], plists: tuple[str, ...]) -> Group:
     """The group next to what the app has already: its catalog, its launch storyboard, its Info.plist, else the main group."""
-    for folder in target.synchronised_folders():
+    for folder in target.own_synchronised_folders():
         return Group("", folder, is_synchronised=True)
     for path in (*catalogs, *storyboards, *plists):
         group = target.group_of(path)
@@ -139,10 +138,6 @@ def _home_group(target: AppTarget, catalogs: list[str], storyboards: list[str], 
     if not target.groups:
         raise BadInput(f"the project of target {target.name} has no groups", place=Place(target.pbx.path))
     return target.groups[0]
-
-
-def _catalog_of(path: str) -> str:
-    return path[: path.index(".xcassets/")] + ".xcassets"
 
 
 def _touched(project: Project, site: IosSite, options: IosTable) -> tuple[str, ...]:

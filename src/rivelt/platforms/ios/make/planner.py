@@ -56,6 +56,21 @@ class _Planner:
         usable = [path for path in self.site.catalogs if path.rpartition("/")[2] not in own]
         self.has_own_catalog = not usable
         self.catalog = usable[0] if usable else join(self.site.home, plain.catalog)
+        if self.options.catalog is not None:
+            self.catalog = self._chosen_catalog(self.options.catalog.rstrip("/"))
+            self.has_own_catalog = False
+
+    def _chosen_catalog(self, wanted: str) -> str:
+        """The catalog that the brief names.
+
+        Raises:
+            BadInput: the shipped app has none of that name.
+        """
+        if wanted in self.site.catalogs:
+            return wanted
+        place = self.context.brief.place("ios.catalog")
+        hint = f"It has {', '.join(self.site.catalogs) or 'none'}."
+        raise BadInput(f"{wanted} is not an asset catalog of the shipped app", place=place, hint=hint)
 
     def _fingerprint(self, plain: Names) -> str:
         """Eight hex digits of all that the screen shows."""

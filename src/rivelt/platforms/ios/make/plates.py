@@ -137,8 +137,9 @@ def _of_backdrop(context: PlanContext, others: list[ImageSet]) -> Iterator[SetIm
     """The backdrop, as large as the memory for launch images allows beside the other images."""
     for look in context.backdrop_looks():
         for kind in ios_facts().backdrops:
+            points = _points(kind, others)
             for scale in kind.scales:
-                canvas = _canvas(kind, scale, _decoded(others, kind.idiom, scale))
+                canvas = PixelSize(points.width * scale, points.height * scale)
                 shares = _smallest_shares(kind)
                 yield SetImage(look, scale, "", context.covering(look, canvas, shares), kind.idiom, kind.height_class)
 
@@ -155,7 +156,14 @@ def _decoded(sets: list[ImageSet], idiom: str, scale: int) -> int:
     return total
 
 
+def _points(kind: BackdropFacts, others: list[ImageSet]) -> PixelSize:
+    """The canvas in points: as large as the memory allows at the scale that has least room, so that all scales are of one size."""
+    sides = [(_canvas(kind, scale, _decoded(others, kind.idiom, scale)), scale) for scale in kind.scales]
+    return PixelSize(*(min(side[axis] // scale for side, scale in sides) for axis in (0, 1)))
+
+
 def _canvas(kind: BackdropFacts, scale: int, others: int) -> PixelSize:
+    """The largest canvas at one scale, in px."""
     size = Size(kind.width, kind.height).scaled(scale)
     room = (ios_facts().most_decoded - others) * 0.98 / _BYTES_PER_PIXEL
     shrink = min(1.0, math.sqrt(max(1.0, room) / (size.width * size.height)))

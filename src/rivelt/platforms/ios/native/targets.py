@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+import shlex
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from fnmatch import fnmatchcase
 from functools import cached_property
 
 from rivelt.edit.openstep import Plain
@@ -205,9 +207,19 @@ class AppTarget:
 
     def synchronised_folders(self) -> tuple[str, ...]:
         """The folders whose files are all members of this target."""
+        return tuple(group.folder for group in self._synchronised())
+
+    def own_synchronised_folders(self) -> tuple[str, ...]:
+        """Return those of them that no other target has: what is put there is in this target alone."""
+        targets = self.pbx.root.get("targets", [])
+        others = [self.pbx.object(one) for one in targets if str(one) != self.id] if isinstance(targets, list) else []
+        shared = {str(one) for other in others for one in _listed(other.get("fileSystemSynchronizedGroups"))}
+        return tuple(group.folder for group in self._synchronised() if group.id not in shared)
+
+    def _synchronised(self) -> tuple[Group, ...]:
         ids = self._object.get("fileSystemSynchronizedGroups", [])
         wanted = set(map(str, ids)) if isinstance(ids, list) else set()
-        return tuple(group.folder for group in self.groups if group.id in wanted)
+        return tuple(group for group in self.groups if group.id in wanted)
 
     def members(self, phase: str = "Resources") -> frozenset[str]:
         """Return the paths of the files and folders in a build phase, whether they exist or not."""
@@ -221,9 +233,42 @@ class AppTarget:
             for variant in variants if isinstance(variants, list) else []:
                 if str(variant) in self._file_paths:
                     found.add(self._file_paths[str(variant)][0])
-        for folder in self.synchronised_folders():
-            found.update(self.project.below(folder))
+        for group in self._synchronised():
+            left_out = tuple(join(group.folder, path) for path in self._membership_exceptions(group))
+            inside = self.project.below(group.folder)
+            found.update(path for path in inside if not any(_is_at_or_below(path, one) for one in left_out))
         return frozenset(found)
+
+    def _membership_exceptions(self, group: Group) -> Iterator[str]:
+        """What of a synchronised folder is no member of this target, relative to the folder."""
+        sets = self.pbx.object(group.id).get("exceptions", [])
+        for exception in sets if isinstance(sets, list) else []:
+            found = self.pbx.object(exception)
+            paths = found.get("membershipExceptions", [])
+            if str(found.get("target")) == self.id and isinstance(paths, list):
+                yield from map(str, paths)
+
+    @cached_property
+    def catalogs(self) -> tuple[str, ...]:
+        """The asset catalogs of the shipped app, the one with its icon first: none that is for previews, or left out of the build."""
+        members = self.members()
+        found = {path for path in members if path.endswith(".xcassets")}
+        found = found or {f"{path.partition('.xcassets/')[0]}.xcassets" for path in members if ".xcassets/" in path}
+        shipped = (path for path in found if not any(self._leaves_out(path, one) for one in self.configurations))
+        return tuple(sorted(shipped, key=lambda path: (not self._holds_icon(path), path)))
+
+    def _leaves_out(self, path: str, settings: Mapping[str, str]) -> bool:
+        """Whether a configuration keeps a file for development alone, or excludes it."""
+        for asset in _words(settings.get("DEVELOPMENT_ASSET_PATHS", "")):
+            if _is_at_or_below(path, join(self.folder, asset)):
+                return True
+        inside = path.removeprefix(f"{self.folder}/") if self.folder else path
+        name = path.rpartition("/")[2]
+        patterns = _words(settings.get("EXCLUDED_SOURCE_FILE_NAMES", ""))
+        return any(fnmatchcase(one, pattern) for pattern in patterns for one in (name, inside))
+
+    def _holds_icon(self, catalog: str) -> bool:
+        return any(".appiconset/" in path for path in self.project.below(catalog))
 
     def reference_of(self, path: str) -> str | None:
         """The id of the file reference to `path`, or of the variant group that it belongs to."""
@@ -235,6 +280,22 @@ class AppTarget:
     def group_of(self, path: str) -> Group | None:
         """The group that holds a file reference to `path`."""
         return next((group for found, group in self._file_paths.values() if found == path), None)
+
+
+def _listed(value: object) -> list[object]:
+    return list(value) if isinstance(value, list) else []
+
+
+def _words(setting: str) -> list[str]:
+    """The words of a build setting; those with spaces stand in quotes."""
+    try:
+        return shlex.split(setting)
+    except ValueError:  # a quote that is not closed
+        return setting.split()
+
+
+def _is_at_or_below(path: str, folder: str) -> bool:
+    return path == folder or path.startswith(f"{folder.rstrip('/')}/")
 
 
 @remembered

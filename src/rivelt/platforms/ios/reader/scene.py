@@ -60,8 +60,7 @@ def _of_target(
 ) -> Scene:
     """What a target shows in the first of some configurations, which all show the same."""
     members = target.members()
-    catalogs = sorted(path for path in members if path.endswith(".xcassets"))
-    catalogs = catalogs or sorted({path[: path.index(".xcassets/") + 9] for path in members if ".xcassets/" in path})
+    catalogs = list(target.catalogs)
     if not declarations:
         return Scene.unknown(screen, look, f"target {target.name} has no build configurations")
     first = declared(project, declarations[:1], target.pbx.path)[0]
