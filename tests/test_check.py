@@ -732,3 +732,14 @@ def test_explain_tells_every_rule(rivelt: Command) -> None:
     assert (lost.code, "Did you mean AND" in lost.err) == (2, True)
     with pytest.raises(BadInput):
         explain("X")
+
+
+def test_the_first_responder_of_a_nib_is_no_class_of_the_apps(applied: Path, tmp_path: Path) -> None:
+    root = tmp_path / "skerryline"
+    shutil.copytree(applied, root)
+    swap(
+        STORYBOARD,
+        'placeholderIdentifier="IBFirstResponder"',
+        'placeholderIdentifier="IBFirstResponder" customClass="UIResponder"',
+    )(root)
+    assert verdicts_of(root, "IOS05") == {"holds"}

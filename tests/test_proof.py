@@ -201,6 +201,11 @@ WIDE = '<constraint firstItem="mark" firstAttribute="width" constant="{}" priori
             (100, 325, 200, 150),
         ),
         (
+            '<constraint firstItem="mark" firstAttribute="width" secondItem="root" secondAttribute="width" multiplier="1/4"/>'
+            + CENTRED,
+            (150, 375, 100, 50),
+        ),
+        (
             (
                 '<constraint firstItem="safe" firstAttribute="bottom" secondItem="mark" secondAttribute="bottom" constant="20"/>'
                 '<constraint firstItem="mark" firstAttribute="leading" secondItem="safe" secondAttribute="leading" constant="16"/>'

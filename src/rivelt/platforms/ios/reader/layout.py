@@ -257,6 +257,6 @@ def _number(text: str | None, default: float) -> float:
 
 
 def _multiplier(text: str | None) -> float:
-    """A multiplier such as "0.5", or a ratio such as "3:4"."""
-    numerator, _, denominator = (text or "1").partition(":")
+    """A multiplier such as "0.5", or a ratio such as "3:4" or "3/4"; Interface Builder writes all of them."""
+    numerator, _, denominator = (text or "1").replace("/", ":").partition(":")
     return _number(numerator, 1) / _number(denominator, 1)

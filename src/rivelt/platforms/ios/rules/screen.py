@@ -192,5 +192,5 @@ def _heavy(subject: Subject[IosSite], limit: int) -> Iterator[Said]:
         sizes = {picture.source: picture.image.size for picture in shown.pictures}
         total = sum(size.width * size.height * _BYTES_PER_PIXEL for size in sizes.values() if size)
         if total > limit:
-            message = f"the launch images take {total / 1e6:.0f} MB decoded on {shown.screen.name}: above {limit / 1e6:.0f} MB the screen is black"
+            message = f"the launch images take {total / 1e6:.0f} MB decoded on {shown.screen.name}: above {limit / 1e6:.0f} MB some devices show black"
             yield broken(message, "Make them smaller, or run `rivelt apply`.", Place(max(sizes)))
