@@ -447,12 +447,27 @@ def test_a_read_only_file_stops_its_site_alone(tmp_path: Path, rivelt: Command) 
     assert not (root / "App/RiveltLaunch.storyboard").exists()
 
 
-def test_a_target_for_the_mac_too_gets_no_storyboard(tmp_path: Path, rivelt: Command) -> None:
+def test_a_target_for_the_mac_too_gets_a_storyboard_for_ios_alone(tmp_path: Path, rivelt: Command) -> None:
+    """By a filter on its build file; a synchronised folder has no such entry, and takes the dictionary."""
     both = (
         GENERATED
         + 'SUPPORTED_PLATFORMS = "iphoneos iphonesimulator macosx"; "INFOPLIST_KEY_UIStatusBarStyle[sdk=iphoneos*]" = Old;'
     )
-    root = laid_out(tmp_path, 'status_bar = "dark"', project=project(settings=both))
+    root = laid_out(tmp_path / "classic", 'status_bar = "dark"', project=project(settings=both))
+    before = read_tree(root)
+    assert rivelt("apply", cwd=root).code == 0
+    text = (root / "X.xcodeproj/project.pbxproj").read_text()
+    objects = OpenStepDecoder.ParseFromString(text)["objects"]
+    filtered = [one for one in objects.values() if one.get("platformFilters") == ["ios"]]
+    assert [objects[one["fileRef"]]["path"] for one in filtered] == ["RiveltLaunch.storyboard"]
+    assert "Nothing to do" in rivelt("apply", cwd=root).out
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+    group = 'G1 = {isa = PBXFileSystemSynchronizedRootGroup; path = App; sourceTree = "<group>"; };'
+    target = "fileSystemSynchronizedGroups = (G1);"
+    shared = project(settings=both, group=group, target=target, files="")
+    root = laid_out(tmp_path / "synchronised", 'status_bar = "dark"', project=shared)
     refused = rivelt("apply", cwd=root)
     assert (refused.code, "also built for macosx, where an iOS storyboard does not compile" in refused.err) == (2, True)
     (root / "rivelt.toml").write_text((root / "rivelt.toml").read_text() + 'screen = "plist"\n')

@@ -21,12 +21,13 @@ _NEEDS_NO_QUOTES = re.compile(r"[A-Za-z0-9_./$]+")
 class NewMember:
     """A file to be added to a target: `path` relative to its group's folder, the file type by Xcode's name.
 
-    `phase`: the name of the build phase it belongs to.
+    `phase`: the name of the build phase it belongs to. `platforms`: those that it is built for ("ios"); empty for all of the target.
     """
 
     path: str
     file_type: str
     phase: str = "Resources"
+    platforms: tuple[str, ...] = ()
 
 
 class XcodeProject:
@@ -113,7 +114,8 @@ class XcodeEdit:
         reference = reference or self._free_id(f"reference {target_name} {member.path}")
         build_file = self._free_id(f"build file {target_name} {member.path}")
         in_phase = self._noted(build_file, f"{name} in {member.phase}")
-        entry = f"{{isa = PBXBuildFile; fileRef = {self._noted(reference, name)}; }}"
+        filters = f"platformFilters = ({''.join(f'{one}, ' for one in member.platforms)}); " if member.platforms else ""
+        entry = f"{{isa = PBXBuildFile; fileRef = {self._noted(reference, name)}; {filters}}}"
         self._objects.setdefault("PBXBuildFile", []).append(f"{in_phase} = {entry};")
         self._items.setdefault((phase, "files"), []).append(in_phase)
         if known is None:

@@ -105,12 +105,13 @@ class _Planner:
 
     def _refuse_other_platforms(self) -> None:
         makes_storyboard = self.options.screen == "storyboard" or self.options.waiting is True
-        if self.site.other_platforms and makes_storyboard:
+        is_filtered = (
+            self.site.group is not None
+        )  # by its entry in the project file, which a synchronised folder does not need
+        if self.site.other_platforms and makes_storyboard and not is_filtered:
             others = ", ".join(self.site.other_platforms)
             hint = 'Use screen = "plist" under [ios]: the UILaunchScreen dictionary; and waiting = "swiftui".'
-            message = (
-                f"target {self.site.target_name} is also built for {others}, where an iOS storyboard does not compile"
-            )
+            message = f"target {self.site.target_name} is also built for {others}, where an iOS storyboard does not compile, and its folder is synchronised"
             raise BadInput(message, place=self.context.brief.place("ios.screen"), hint=hint)
 
     def _plates(self, found: ImageSet) -> Iterator[Plate]:
@@ -133,7 +134,9 @@ class _Planner:
         files: list[WriteFile] = []
 
         def add(name: str, text: str, kind: str, summary: str, phase: str = "Resources") -> None:
-            members.append(NewMember(name, kind, phase))
+            # Elsewhere a storyboard for iPhone and iPad does not compile.
+            platforms = ("ios",) if self.site.other_platforms and kind == _STORYBOARD_TYPE else ()
+            members.append(NewMember(name, kind, phase, platforms))
             files.append(WriteFile(join(self.site.home, name), text.encode(), summary))
 
         arguments = (self.context, self.options, self.names, self.sets)
