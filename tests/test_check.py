@@ -8,6 +8,7 @@ import shutil
 import xml.etree.ElementTree as ET
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from types import SimpleNamespace
 from typing import cast
@@ -743,3 +744,22 @@ def test_the_first_responder_of_a_nib_is_no_class_of_the_apps(applied: Path, tmp
         'placeholderIdentifier="IBFirstResponder" customClass="UIResponder"',
     )(root)
     assert verdicts_of(root, "IOS05") == {"holds"}
+
+
+def in_one_colour(colour: list[int], image: pyvips.Image) -> pyvips.Image:
+    return (image[3:] * 0 + colour).bandjoin(image[3])
+
+
+def test_one_mark_that_is_readable_on_both_grounds_needs_no_dark_one(applied: Path, tmp_path: Path) -> None:
+    """The same set without its dark files: a mark in orange is readable on both grounds, one in ink is not."""
+    for colour, verdict in (([200, 69, 47], "holds"), ([20, 40, 60], "broken")):
+        root = tmp_path / verdict
+        shutil.copytree(applied, root)
+        for name in ("Mark", "Imprint"):
+            light_alone(root / f"{SETS}/Rivelt{name}.imageset/Contents.json")
+            repaint(f"{SETS}/Rivelt{name}.imageset/Rivelt{name}@*.png", partial(in_one_colour, colour))(root)
+        report = opening.open(root).check(select=["IOS08"])
+        assert {one.verdict for one in report.results} == {verdict}
+        assert all(
+            one.fix == "Run `rivelt apply`: the brief has an image for the dark look." for one in report.findings
+        )

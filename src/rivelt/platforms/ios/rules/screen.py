@@ -6,13 +6,15 @@ import re
 from collections.abc import Iterator, Mapping
 from typing import Any
 
+from rivelt.colour import Colour
 from rivelt.errors import BadInput, Place
 from rivelt.platforms.ios.facts import ios_facts
 from rivelt.platforms.ios.rules import BOOK
 from rivelt.platforms.ios.site import IosSite
 from rivelt.project.snapshot import join, parent
+from rivelt.rules.pictures import HALF
 from rivelt.rules.rulebook import Said, Subject, broken, once, unknown
-from rivelt.scene.model import Cause, Scene, Unknown
+from rivelt.scene.model import Cause, Picture, Scene, Unknown
 
 _BYTES_PER_PIXEL = 4
 _TOLERANCE = 1.0  # points
@@ -95,11 +97,27 @@ def dark_images_on_dark_grounds(subject: Subject[IosSite]) -> Iterator[Said]:
         return
     if light.ground == dark.ground:
         return
+    shown = {picture.source.rpartition("/")[0]: picture for picture in dark.pictures}
+    brief = subject.brief
     for path, entries in _image_sets(subject).items():
+        picture = shown.get(path.rpartition("/")[0])
+        if picture is not None and _stands_out(subject, picture, dark.ground):
+            continue
         if not any(_is_dark(entry) for entry in entries):
             hint = 'Add a dark variant of the image; `mark = "derive"` under [dark] makes one.'
+            if brief is not None and brief.looks["dark"].mark != brief.looks["light"].mark:
+                hint = "Run `rivelt apply`: the brief has an image for the dark look."
             message = f"the ground is {dark.ground.hex} in the dark look, and the image on it is the light one"
             yield broken(message, hint, Place(path))
+
+
+def _stands_out(subject: Subject[IosSite], picture: Picture, ground: Colour) -> bool:
+    """Whether a picture can be told from a ground by most of its outline."""
+    from rivelt.art.contrast import outline_contrast
+
+    pixels = subject.evidence.sample(picture.image)
+    contrast = outline_contrast(pixels, ground, 1.0) if pixels is not None else None
+    return contrast is not None and contrast.share >= HALF
 
 
 @BOOK.rule("IOS09")
