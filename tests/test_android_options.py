@@ -506,3 +506,16 @@ def test_a_motion_in_each_look_and_its_moments_on_the_proof(tmp_path: Path, rive
         "phone 412 x 915, 100% of the motion",
     ]
     assert len(json.loads(rivelt("proof", "--all", "--json", cwd=root).out)["scenes"]) > 2 * 12
+
+
+@pytest.mark.parametrize("value", ["#12", "#GGGGGG", "#"])
+def test_a_motion_with_a_colour_that_is_none(tmp_path: Path, rivelt: Command, value: str) -> None:
+    motion = MOTION.replace("ANIMATORS", ANIMATOR.format(600)).replace("#FFC8452F", value)
+    root = project(tmp_path, 'motion = "motion.xml"', motion=motion)
+    before = read_tree(root)
+    for command in ("measure", "apply", "proof", "check"):
+        assert rivelt(command, cwd=root).code in {0, 1, 2, 3}
+    refused = rivelt("apply", cwd=root)
+    assert refused.code in {2, 3}
+    assert f"{value} is not an Android colour" in refused.err
+    assert {path: data for path, data in read_tree(root).items() if path in before} == before

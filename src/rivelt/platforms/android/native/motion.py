@@ -99,8 +99,9 @@ class Animators:
         return self._project.xml(path).root if path else None
 
     def refuse_missing(self, node: Node) -> None:
-        """Refuse references to resources of the app's that do not exist."""
+        """Refuse references to resources of the app's that do not exist, and colours that are not Android's."""
         for value in node.attributes.values():
+            _refuse_bad_colour(value, Place(self._path, node.line))
             reference = split_reference(value)
             if reference and ":" not in reference[0] and not self._resources.defined(*reference):
                 raise BadInput(
@@ -168,8 +169,11 @@ class Animators:
                     place=Place(self._path, animator.line),
                     hint="Write valueFrom and valueTo, and a plain interpolator.",
                 )
+            first = attribute(holder, "valueFrom")
+            for value in filter(None, (first, last)):
+                _refuse_bad_colour(value, Place(self._path, holder.line))
             name = attribute(holder, "propertyName") or ""
-            yield Track(target, name, begin, end, attribute(holder, "valueFrom"), last, interpolator)
+            yield Track(target, name, begin, end, first, last, interpolator)
 
     def _milliseconds(self, node: Node, name: str, default: int) -> int:
         value = attribute(node, name)
@@ -189,6 +193,14 @@ class Animators:
                 f"android:{name} is no whole number: {value}", place=at, hint="Write it in milliseconds, or as a count."
             )
         return int(value)
+
+
+def _refuse_bad_colour(value: str, place: Place) -> None:
+    try:
+        if value.startswith("#"):
+            android_colour(value)
+    except ValueError:
+        raise BadInput(f"{value} is not an Android colour", place=place, hint="Write #RRGGBB or #AARRGGBB.") from None
 
 
 def vector_at(vector: Node, tracks: Sequence[Track], time: float) -> Node:

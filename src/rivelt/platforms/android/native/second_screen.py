@@ -288,12 +288,17 @@ class _Walker:
 
 def called(source: Source, node: Node) -> str:
     """Return the simple name of what a call calls, or of the class that it makes."""
-    named = node.child_by_field_name("name") or node.child_by_field_name("type") or node.named_children[0]
-    while named.type == "call_expression":  # `f(x) { }` calls what `f(x)` calls
-        named = named.named_children[0]
-    if named.type == "navigation_expression":
+    named = node.child_by_field_name("name") or node.child_by_field_name("type") or _first_named(node)
+    while named is not None and named.type == "call_expression":  # `f(x) { }` calls what `f(x)` calls
+        named = _first_named(named)
+    if named is not None and named.type == "navigation_expression" and named.named_children:
         named = named.named_children[-1]
     return source.text(named).partition("<")[0].rpartition(".")[2].strip()
+
+
+def _first_named(node: Node) -> Node | None:
+    """The first part of a node; None in a broken source, where there may be none."""
+    return next(iter(node.named_children), None)
 
 
 def _variable(source: Source, name: str) -> Node | None:
