@@ -141,3 +141,17 @@ def test_densities_that_newer_phones_have_are_there(tmp_path: Path, densities: t
     files = {f"{RES}/drawable-{density}/mark.png": picture for density in densities}
     root = write_tree(tmp_path / "tern", tree(Shape({**PLAIN, f"{RES}/drawable/mark.xml": None, **files})))
     assert {one.verdict for one in opening.open(root).check(select=["AND09"]).results} == {verdict}
+
+
+def test_what_cannot_be_read_is_unknown_and_never_fine(tmp_path: Path) -> None:
+    flag = '<item name="android:windowIsTranslucent">@bool/elsewhere</item>'
+    cases: list[tuple[str, dict[str, str | bytes | None]]] = [
+        ("AND12", {SOURCE: INSTALLING.encode() + b"// \xe9"}),
+        ("AND20", {SOURCE: None}),
+        ("AND21", changed('<item name="postSplash', f'{flag}<item name="postSplash')),
+        ("AND23", {GRADLE: None}),
+    ]
+    for number, (code, files) in enumerate(cases):
+        root = write_tree(tmp_path / str(number), tree(Shape({**PLAIN, **files})))
+        verdicts = {one.verdict for one in opening.open(root).check(select=[code]).results}
+        assert verdicts == {"unknown"}, (code, verdicts)

@@ -285,6 +285,16 @@ def test_the_window_of_a_platform_theme_flashes_in_the_dark(tmp_path: Path) -> N
     assert "a flash (dark): the window of Tern is #FAFAFA" in found[0].message
 
 
+def test_a_flag_that_is_a_reference() -> None:
+    """One that leads to true hides the launch screen, one to false does not; one that is not in the project is unknown."""
+    item = '<item name="android:windowIsTranslucent">@bool/{}</item>'
+    files = {"values/b.xml": '<resources><bool name="yes">true</bool><bool name="no">false</bool></resources>'}
+    assert android("#0000FF", files, OLD, item.format("yes")).ground_in_words == "nothing"
+    assert android("#0000FF", files, OLD, item.format("no")).ground is not None
+    (reason,) = android("#0000FF", files, OLD, item.format("elsewhere")).unknowns
+    assert "android:windowIsTranslucent" in reason
+
+
 ADAPTIVE = f'<adaptive-icon {HEAD}><background android:drawable="#FF0000"/><foreground android:drawable="@drawable/f"/></adaptive-icon>'
 
 

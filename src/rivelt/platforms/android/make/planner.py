@@ -45,7 +45,7 @@ from rivelt.platforms.android.native.build import read_build
 from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.leftovers import launch_items, reachable, unused_launch_images
 from rivelt.platforms.android.native.resources import resources_of
-from rivelt.platforms.android.native.theme import NO_WINDOW, devices, theme_items
+from rivelt.platforms.android.native.theme import NO_WINDOW, boolean, devices, theme_items
 from rivelt.platforms.android.native.variants import MAIN
 from rivelt.platforms.android.options import AndroidTable
 from rivelt.platforms.android.site import AndroidSite
@@ -213,10 +213,15 @@ class _Planner:
             return ()
         launch = self.site.launch_style
         theme = f"@style/{launch}" if launch is not None else self.site.app_theme
-        found = [theme_items(self.resources, theme, device, self.site.versions).items for device in devices()]
-        return tuple(
-            flag for flag in NO_WINDOW if any(items.get(f"android:{flag}", ("",))[0] == "true" for items in found)
-        )
+        found: set[str] = set()
+        for device in devices():
+            items = theme_items(self.resources, theme, device, self.site.versions).items
+            present = (flag for flag in NO_WINDOW if f"android:{flag}" in items)
+            # One whose value is unknown is set to false as well.
+            found |= {
+                flag for flag in present if boolean(self.resources, device, items[f"android:{flag}"][0]) is not False
+            }
+        return tuple(flag for flag in NO_WINDOW if flag in found)
 
     @property
     def _needs_app_style(self) -> bool:

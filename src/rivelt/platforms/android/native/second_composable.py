@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 
 def second_composable(project: Project, paths: Iterable[str]) -> SecondScreen | None:
-    """Return the start of a navigation that waits and goes on by itself; None when there is none.
+    """Return the start destination that waits and then navigates by itself, or None.
 
     Args:
         project: the project.

@@ -86,7 +86,7 @@ class SecondScreen:
 
     `kind`: an activity or a composable. `name`: its class, or the route it is at. `targets`: the classes or routes that it leads to.
     `milliseconds`: how long it is shown, None when that is not written as a number. `place`: where it begins.
-    `does_more`: the first statement of an activity that is more than to show itself, to wait and to go on; "" when there is none.
+    `does_more`: the first statement of an activity that does anything but show itself, wait and continue; "" without one.
     """
 
     kind: Literal["activity", "composable"]
@@ -105,7 +105,7 @@ class SecondScreen:
 
 
 def second_activity(classes: Iterable[tuple[Source, str]], place: Place) -> SecondScreen | None:
-    """Return how an activity is a second launch screen, None when it is none.
+    """Return the second launch screen that an activity is, or None.
 
     Args:
         classes: its class and those it inherits from that the project has, each in its file, the nearest first.

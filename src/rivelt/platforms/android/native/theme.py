@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from rivelt.edit.xml import Node
 from rivelt.errors import Place
@@ -193,16 +194,43 @@ def _fill(items: dict[str, tuple[str, str]], more: Mapping[str, str], source: st
         items.setdefault(name, (value, source))
 
 
-def without_window(items: Mapping[str, tuple[str, str]], is_set: Callable[[str], bool | None]) -> str | None:
-    """Return the flag of a theme (its name without prefix) with which no launch screen is shown; None when there is none.
+class Hidden(NamedTuple):
+    """A flag of a theme (without prefix) that hides the launch screen, or (not `is_certain`) may do so: its value is unknown."""
+
+    flag: str
+    source: str
+    is_certain: bool
+
+
+def without_window(items: Mapping[str, tuple[str, str]], is_set: Callable[[str], bool | None]) -> Hidden | None:
+    """Return the flag of a theme with which no launch screen is shown, a certain one first; None without such a flag.
 
     Args:
         items: what the theme sets, as `theme_items` gives it.
-        is_set: what a boolean value comes to.
+        is_set: what a boolean value comes to, None where that is unknown.
     """
-    return next(
-        (name for name in NO_WINDOW if (item := items.get(f"android:{name}")) is not None and is_set(item[0])), None
-    )
+    present = ((name, *items[f"android:{name}"]) for name in NO_WINDOW if f"android:{name}" in items)
+    found = [
+        Hidden(name, source, is_certain=is_set(value) is True)
+        for name, value, source in present
+        if is_set(value) is not False
+    ]
+    return min(found, key=lambda one: not one.is_certain, default=None)
+
+
+def boolean(resources: Resources, device: Device, value: str) -> bool | None:
+    """Return what a boolean value, or a reference to one, comes to on a device; None where that is unknown."""
+    for _ in range(MAX_REFERENCES):
+        if value in {"true", "false"}:
+            return value == "true"
+        reference = split_reference(value)
+        entry = (
+            resources.best("bool", reference[1], device) if reference is not None and reference[0] == "bool" else None
+        )
+        if entry is None or entry.node is None:
+            return None
+        value = entry.node.text.strip()
+    return None
 
 
 @remembered

@@ -106,10 +106,11 @@ class _Reader:
     def read(self, theme: str | None, app_icon: str | None) -> Scene:
         self._use(theme)
         hidden = without_window(self._theme, lambda value: self._drawables.values.flag(value, default=False))
+        if hidden is not None and hidden.is_certain:
+            return self._scene([], f"no launch screen: android:{hidden.flag} is true in {hidden.source}")
         if hidden is not None:
-            return self._scene(
-                [], f"no launch screen: android:{hidden} is true in {self._theme[f'android:{hidden}'][1]}"
-            )
+            reason = f"android:{hidden.flag} in {hidden.source}, which may hide the launch screen, has an unknown value"
+            return Scene.unknown(self._screen, self._look, reason)
         if self._is_systems:
             return self._system_screen(app_icon)
         if self._set.is_of_library and _WINDOW not in self._theme:

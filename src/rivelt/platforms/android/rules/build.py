@@ -31,7 +31,7 @@ from rivelt.platforms.android.rules import BOOK
 from rivelt.platforms.android.rules.theme import theme_of
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
-from rivelt.rules.rulebook import Said, Subject, broken, once
+from rivelt.rules.rulebook import Said, Subject, broken, once, unknown
 
 _ITEMS = (GROUND, ICON, DISC, IMPRINT, WINDOW_BACKGROUND, CONTENT)
 _LAUNCH_ITEMS = (GROUND, ICON, DISC, IMPRINT, DURATION, BEHAVIOUR)
@@ -151,20 +151,23 @@ def _spelling(theme: LaunchTheme) -> Iterator[Said]:
 
 def _levels(theme: LaunchTheme) -> Iterator[Said]:
     compiles = theme.site.compile_sdk
-    if compiles is None:
-        return
     since = android_facts().attributes
     for definition in theme.definitions:
         for name in definition.items:
             level = since.get(name.removeprefix("android:"), 0) if name.startswith("android:") else 0
-            if level > compiles:
+            if compiles is None and level > android_facts().levels.lowest:
+                yield unknown(f"compileSdk is unknown, and {name} needs {level}")
+            elif compiles is not None and level > compiles:
                 message = f"{name} needs compileSdk {level}; the module has {compiles}"
                 yield broken(message, f"Compile with API {level} or later, or leave it out.", definition.place_of(name))
 
 
 def _library(project: Project, theme: LaunchTheme, site: AndroidSite) -> Iterator[Said]:
     library = android_facts().library
-    if not theme.is_of_library() or site.build is None or site.build.path is None or site.build.problem is not None:
+    if not theme.is_of_library():
+        return
+    if site.build is None or site.build.path is None or site.build.problem is not None:
+        yield unknown("the build file cannot be read, so that the library's dependency is unknown")
         return
     place = Place(site.build.path)
     named = any(library.name.encode() in project.read(path) for path in project.naming(library.name))
@@ -302,7 +305,7 @@ def holes_stay_holes(subject: Subject[AndroidSite]) -> Iterator[Said]:
     """Vectors that old systems read do without the even-odd rule, which these do not know."""
     theme, least = theme_of(subject), subject.site.min_sdk
     level = android_facts().levels.vector_gradients
-    if least is None or least >= level:
+    if least is not None and least >= level:
         return
     values = [value for item in _ITEMS for value, _ in theme.values_of(item)]
     for key in sorted(reachable(subject.project, theme.resources, values)):
@@ -314,7 +317,9 @@ def holes_stay_holes(subject: Subject[AndroidSite]) -> Iterator[Said]:
             except RiveltError:
                 continue
             node = next((one for one in root.walk() if _is_even_odd(one)), None)
-            if node is not None:
+            if node is not None and least is None:
+                yield unknown(f"minSdk is unknown, and the holes in {entry.path} need API {level}")
+            elif node is not None:
                 message = (
                     f"android:fillType needs API {level}, and the app runs from {least} on: the holes are filled there"
                 )

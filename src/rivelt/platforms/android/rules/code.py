@@ -46,12 +46,22 @@ def _code(subject: Subject[AndroidSite]) -> Iterator[tuple[str, bytes] | Said]:
         yield path, _COMMENT.sub(lambda found: re.sub(rb"[^\n]", b" ", found[0]), data)
 
 
+def _unread(subject: Subject[AndroidSite]) -> Said:
+    """What is said where the launcher's source is not there, or cannot be parsed."""
+    source = subject.site.source
+    if source is not None and source.problem is not None:
+        return unknown(str(source.problem))
+    return unknown(f"the source of {subject.site.activity or 'the launcher activity'} is not in the project")
+
+
 @BOOK.rule("AND12")
 def no_second_launch_screen(subject: Subject[AndroidSite]) -> Iterator[Said]:
     """An activity that waits and moves on is a launch screen after the launch screen."""
     source = subject.site.source
     if source is None:
         yield unknown(f"the source of {subject.site.activity or 'the launcher activity'} is not in the project")
+    elif source.problem is not None:
+        yield _unread(subject)
     elif source.second is not None:
         second = source.second
         leads = listed(second.targets) or "what comes next"
@@ -65,7 +75,10 @@ def no_second_launch_screen(subject: Subject[AndroidSite]) -> Iterator[Said]:
 def call_comes_first(subject: Subject[AndroidSite]) -> Iterator[Said]:
     """What leaves the launch theme comes before all that builds the window from it."""
     source = subject.site.source
-    if source is None or source.problem is not None or subject.site.launch_style is not None:
+    if subject.site.launch_style is not None:
+        return
+    if source is None or source.problem is not None:
+        yield _unread(subject)
         return
     is_installed = installs(subject.project, source)
     if not is_installed and not subject.project.source(source.path).calls("setTheme"):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from rivelt.colour import Colour
 from rivelt.errors import RiveltError
@@ -19,6 +20,7 @@ from rivelt.platforms.android.native.theme import (
     POST_LAUNCH,
     Definition,
     LaunchTheme,
+    boolean,
     devices,
     launch_theme,
     theme_items,
@@ -211,16 +213,18 @@ def a_window_is_shown(subject: Subject[AndroidSite]) -> Iterator[Said]:
     said: set[tuple[str, str]] = set()
     for device in devices():
         items = theme_items(theme.resources, theme.site.theme or "", device, theme.site.versions).items
-        flag = without_window(items, lambda value: value == "true")
-        if flag is None or (flag, items[f"android:{flag}"][1]) in said:
+        hidden = without_window(items, partial(boolean, theme.resources, device))
+        if hidden is None or (hidden.flag, hidden.source) in said:
             continue
-        source = items[f"android:{flag}"][1]
-        said.add((flag, source))
-        name = theme.site.theme or "the theme"
-        message = f"no launch screen is shown: android:{flag} is true in {name}"
+        said.add((hidden.flag, hidden.source))
+        if not hidden.is_certain:
+            yield unknown(
+                f"android:{hidden.flag}, which may hide the launch screen, has an unknown value in {hidden.source}"
+            )
+            continue
+        message = f"no launch screen is shown: android:{hidden.flag} is true in {theme.site.theme or 'the theme'}"
         hint = "Give the launcher activity a launch theme in which it is false; `rivelt apply` makes one."
-        place = theme.place_of_item(f"android:{flag}", source)
-        yield broken(message, hint, place)
+        yield broken(message, hint, theme.place_of_item(f"android:{hidden.flag}", hidden.source))
 
 
 @BOOK.rule("AND28")
@@ -234,6 +238,9 @@ def icons_of_bars_can_be_read(subject: Subject[AndroidSite]) -> Iterator[Said]:
         is_new = device.version >= android_facts().levels.system_launch_screen
         bar = found.item(f"android:{GROUND}" if is_new else "android:statusBarColor")
         colour = theme.resources.colour(bar[0], device) if bar is not None else None
+        if flag is not None and bar is not None and colour is None and bar[0] != "@android:color/transparent":
+            reason = f"the colour behind the status bar, {bar[0]}, is unknown"
+            said.setdefault((bar[0], flag[1]), unknown(reason))
         if flag is None or bar is None or colour is None or not colour[0].is_opaque:
             continue
         icons = Colour(0, 0, 0) if flag[0] == "true" else Colour(255, 255, 255)
