@@ -145,11 +145,17 @@ def test_densities_that_newer_phones_have_are_there(tmp_path: Path, densities: t
 
 def test_what_cannot_be_read_is_unknown_and_never_fine(tmp_path: Path) -> None:
     flag = '<item name="android:windowIsTranslucent">@bool/elsewhere</item>'
+    composed: dict[str, str | bytes | None] = {
+        SOURCE: INSTALLING.replace("super.onCreate", "setContent { App() }\n        super.onCreate"),
+        SOURCE.rpartition("/")[0] + "/Routes.kt": b"package example.tern\n\nfun App() { NavHost() } // \xe9\n",
+    }
     cases: list[tuple[str, dict[str, str | bytes | None]]] = [
         ("AND12", {SOURCE: INSTALLING.encode() + b"// \xe9"}),
+        ("AND12", composed),
         ("AND20", {SOURCE: None}),
         ("AND21", changed('<item name="postSplash', f'{flag}<item name="postSplash')),
         ("AND23", {GRADLE: None}),
+        ("AND27", {f"{RES}/drawable/mark.xml": "<vector"}),
     ]
     for number, (code, files) in enumerate(cases):
         root = write_tree(tmp_path / str(number), tree(Shape({**PLAIN, **files})))

@@ -40,8 +40,8 @@ class ActivitySource:
     source. `installs_itself`: the file in which a person calls the compatibility library for this activity: its own, or one it inherits
     from. `sets_theme`: whether a person lets it set its theme in code, and `theme_set` the style, as a constant of `R`, where that is one
     and the same in every call. `second`: the launch screen of the app's own that
-    it is, or begins with, after the system's. `base`: the first class of the chain that the project has not, with its package where that is
-    known.
+    it is, or begins with, after the system's, and `second_problem` why that is unknown. `base`: the first class of the chain that the
+    project has not, with its package where that is known.
     """
 
     path: str
@@ -54,6 +54,7 @@ class ActivitySource:
     sets_theme: bool = False
     theme_set: str | None = None
     second: SecondScreen | None = None
+    second_problem: RiveltError | None = None
     base: str = ""
 
     @property
@@ -92,14 +93,17 @@ def _described(project: Project, module: str, path: str, simple: str) -> Activit
         installing = _installing(project, source, chain)
     except RiveltError as error:
         return replace(plain, problem=error)
-    return replace(
+    described = replace(
         plain,
         language=source.name,
         installs_itself=installing,
         sets_theme=bool(source.calls("setTheme")),
         theme_set=_theme_set(source),
-        second=_second(project, module, plain),
     )
+    try:
+        return replace(described, second=_second(project, module, plain))
+    except RiveltError as error:
+        return replace(described, second_problem=error)
 
 
 def _base(project: Project, last: ClassFile) -> str:

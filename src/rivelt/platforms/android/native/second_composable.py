@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from rivelt.edit.source.language import Source, walk
-from rivelt.errors import Place, RiveltError
+from rivelt.errors import Place
 from rivelt.platforms.android.native.second_screen import SecondScreen, called, milliseconds_of
 from rivelt.project.project import Project
 
@@ -21,14 +21,14 @@ def second_composable(project: Project, paths: Iterable[str]) -> SecondScreen | 
     Args:
         project: the project.
         paths: the sources of the app.
+
+    Raises:
+        BadInput: a source that may declare the navigation cannot be read.
     """
     for path in paths:
         if b"NavHost" not in project.read(path):
             continue
-        try:
-            source = project.source(path)
-        except RiveltError:
-            continue
+        source = project.source(path)
         for node in walk(source.root):
             if node.type == "call_expression" and called(source, node) == "NavHost":
                 found = _start_of(project, source, node)
@@ -116,10 +116,7 @@ def _waits_in_function(
     for path in project.naming(name):
         if not path.endswith(".kt") or not re.search(rf"\bfun\s+{re.escape(name)}\s*\(".encode(), project.read(path)):
             continue
-        try:
-            other = project.source(path)
-        except RiveltError:
-            continue
+        other = project.source(path)
         for node in walk(other.root):
             if node.type != "function_declaration" or other.text(node.child_by_field_name("name")) != name:
                 continue

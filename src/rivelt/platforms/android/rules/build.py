@@ -314,7 +314,8 @@ def holes_stay_holes(subject: Subject[AndroidSite]) -> Iterator[Said]:
                 continue
             try:
                 root = subject.project.xml(entry.path).root
-            except RiveltError:
+            except RiveltError as error:
+                yield unknown(str(error))
                 continue
             node = next((one for one in root.walk() if _is_even_odd(one)), None)
             if node is not None and least is None:

@@ -62,6 +62,8 @@ def no_second_launch_screen(subject: Subject[AndroidSite]) -> Iterator[Said]:
         yield unknown(f"the source of {subject.site.activity or 'the launcher activity'} is not in the project")
     elif source.problem is not None:
         yield _unread(subject)
+    elif source.second_problem is not None:
+        yield unknown(f"whether a second launch screen follows is unknown: {source.second_problem}")
     elif source.second is not None:
         second = source.second
         leads = listed(second.targets) or "what comes next"
