@@ -315,7 +315,7 @@ def holes_stay_holes(subject: Subject[AndroidSite]) -> Iterator[Said]:
             try:
                 root = subject.project.xml(entry.path).root
             except RiveltError as error:
-                yield unknown(str(error))
+                yield unknown(str(error), error.place)
                 continue
             node = next((one for one in root.walk() if _is_even_odd(one)), None)
             if node is not None and least is None:

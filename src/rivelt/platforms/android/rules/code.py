@@ -50,7 +50,7 @@ def _unread(subject: Subject[AndroidSite]) -> Said:
     """What is said where the launcher's source is not there, or cannot be parsed."""
     source = subject.site.source
     if source is not None and source.problem is not None:
-        return unknown(str(source.problem))
+        return unknown(str(source.problem), source.problem.place)
     return unknown(f"the source of {subject.site.activity or 'the launcher activity'} is not in the project")
 
 
@@ -63,7 +63,9 @@ def no_second_launch_screen(subject: Subject[AndroidSite]) -> Iterator[Said]:
     elif source.problem is not None:
         yield _unread(subject)
     elif source.second_problem is not None:
-        yield unknown(f"whether a second launch screen follows is unknown: {source.second_problem}")
+        yield unknown(
+            f"whether a second launch screen follows is unknown: {source.second_problem}", source.second_problem.place
+        )
     elif source.second is not None:
         second = source.second
         leads = listed(second.targets) or "what comes next"
