@@ -19,13 +19,13 @@ from rivelt import opening
 from rivelt.colour import Colour
 from rivelt.edit.xml import parse_xml
 from rivelt.platforms import platform
-from rivelt.platforms.ios.reader.layout import solve
 from rivelt.project.project import Project
 from rivelt.scene.model import Fill, Picture, Screen
 from rivelt.units import Rect
 from rivelt.workspace import commit, history
 from rivelt.workspace.compare import Changes
 from test_apple_projects import FILES, PLIST, project
+from test_storyboards import laid_out_on
 
 PROJECT = "X.xcodeproj/project.pbxproj"
 CATALOG = "App/Assets.xcassets"
@@ -98,7 +98,6 @@ def test_the_storyboard_holds_on_every_screen_and_on_its_side(tmp_path: Path, ri
     applied(root, rivelt)
     path = root / "App/RiveltLaunch.storyboard"
     document = parse_xml(path.read_bytes(), "s")
-    (view,) = [node for node in document.root.walk() if node.get("key") == "view" and node.local == "view"]
     assert document.root.get("launchScreen") == "YES"
     assert not {node.local for node in document.root.walk()} & {"label", "userDefinedRuntimeAttributes", "connections"}
     assert not any(node.get("customClass") for node in document.root.walk())
@@ -107,8 +106,9 @@ def test_the_storyboard_holds_on_every_screen_and_on_its_side(tmp_path: Path, ri
         Screen("ios", found.name, found.system, found.height, found.width, found.scale, 17, 0, 21) for found in upright
     ]
     for screen in (*upright, *sideways):
-        layout = solve(view, screen, {})
+        layout = laid_out_on(document, screen)
         assert not layout.unknown
+        assert not layout.open
         frames = layout.frames
         is_pad = min(screen.width, screen.height) >= 700
         side = 160 if brief == FULL else None
@@ -347,14 +347,11 @@ def test_the_waiting_screen_equals_the_launch_screen(tmp_path: Path, rivelt: Com
     if kind == "true":
         assert 'UIStoryboard(name: "RiveltWaiting", bundle: nil)' in said
         launch, waiting = (
-            parse_xml((root / f"App/Rivelt{name}.storyboard").read_bytes(), name).root for name in ("Launch", "Waiting")
+            parse_xml((root / f"App/Rivelt{name}.storyboard").read_bytes(), name) for name in ("Launch", "Waiting")
         )
-        assert waiting.get("launchScreen") is None
+        assert waiting.root.get("launchScreen") is None
         screen = platform("ios").every_screen()[3]
-        frames = []
-        for document in (launch, waiting):
-            (view,) = [node for node in document.walk() if node.get("key") == "view" and node.local == "view"]
-            frames.append(solve(view, screen, {}).frames)
+        frames = [laid_out_on(document, screen).frames for document in (launch, waiting)]
         assert frames[0]["rvl-mk-0001"] == frames[1]["rvl-mk-0001"]
         assert frames[1]["rvl-ai-0001"].y == pytest.approx(frames[0]["rvl-mk-0001"].bottom + 16)
         assert len(found["R1"]["files"]) == 3

@@ -14,14 +14,12 @@ from PIL import Image
 from conftest import BRIEF, MANIFEST, Command, read_tree, small_android, write_tree
 from rivelt import opening
 from rivelt.colour import Colour
-from rivelt.edit.xml import parse_xml
 from rivelt.picture import ImageFile
 from rivelt.platforms import platform
-from rivelt.platforms.ios.reader.layout import solve
 from rivelt.project.project import Project
 from rivelt.scene.draw import draw_scene
 from rivelt.scene.model import Layer, Picture, Scene, Screen, TextBox
-from rivelt.units import Look, Rect, Size
+from rivelt.units import Look, Rect
 
 SAND, NIGHT = Colour.parse("#F3EBDD"), Colour.parse("#13212B")
 
@@ -175,93 +173,6 @@ def test_what_cannot_be_known_is_said_and_not_guessed(theme: str, reason: str) -
     scene = android_scene(small_android(manifest=MANIFEST.replace('android:theme="@style/Tern"', theme)), version=28)
     assert reason in scene.unknowns[0]
     assert scene.ground is None
-
-
-STORYBOARD = """<document launchScreen="YES"><scenes><scene><objects><viewController><view key="view" id="root">
-<subviews><imageView id="mark" translatesAutoresizingMaskIntoConstraints="NO" image="M"/></subviews>
-<viewLayoutGuide key="safeArea" id="safe"/><constraints>{}</constraints></view></viewController></objects></scene></scenes></document>"""
-SCREEN = Screen("ios", "phone", "iOS", 400, 800, 3, 17, top=50, bottom=30)
-CENTRED = (
-    '<constraint firstItem="mark" firstAttribute="centerX" secondItem="root" secondAttribute="centerX"/>'
-    '<constraint firstItem="mark" firstAttribute="centerY" secondItem="root" secondAttribute="centerY"/>'
-)
-
-WIDE = '<constraint firstItem="mark" firstAttribute="width" constant="{}" priority="{}"/>'
-
-
-@pytest.mark.parametrize(
-    ("constraints", "frame"),
-    [
-        (CENTRED, (150, 375, 100, 50)),  # its own size
-        (CENTRED.replace('"centerY"/>', '"centerY" constant="-40"/>'), (150, 335, 100, 50)),
-        (
-            '<constraint firstItem="mark" firstAttribute="width" constant="200"/>'
-            '<constraint firstItem="mark" firstAttribute="height" secondItem="mark" secondAttribute="width" multiplier="3:4"/>'
-            + CENTRED,
-            (100, 325, 200, 150),
-        ),
-        (
-            '<constraint firstItem="mark" firstAttribute="width" secondItem="root" secondAttribute="width" multiplier="1/4"/>'
-            + CENTRED,
-            (150, 375, 100, 50),
-        ),
-        (
-            (
-                '<constraint firstItem="safe" firstAttribute="bottom" secondItem="mark" secondAttribute="bottom" constant="20"/>'
-                '<constraint firstItem="mark" firstAttribute="leading" secondItem="safe" secondAttribute="leading" constant="16"/>'
-            ),
-            (16, 700, 100, 50),
-        ),
-        (
-            "".join(
-                f'<constraint firstItem="mark" firstAttribute="{side}" secondItem="root" secondAttribute="{side}"/>'
-                for side in ("leading", "trailing", "top", "bottom")
-            ),
-            (0, 0, 400, 800),
-        ),
-        # What a view's own size resists: growing with 251, shrinking with 750.
-        (CENTRED + WIDE.format(400, 250), (150, 375, 100, 50)),
-        (CENTRED + WIDE.format(400, 252), (0, 375, 400, 50)),
-        (CENTRED + WIDE.format(60, 749), (150, 375, 100, 50)),
-        (CENTRED + WIDE.format(60, 751), (170, 375, 60, 50)),
-        (
-            CENTRED
-            + '<constraint firstItem="mark" firstAttribute="width" relation="greaterThanOrEqual" constant="300"/>'
-            '<constraint firstItem="mark" firstAttribute="width" constant="350" priority="200"/>',
-            (50, 375, 300, 50),
-        ),
-    ],
-)
-def test_constraints_are_solved_like_by_hand(constraints: str, frame: tuple[float, ...]) -> None:
-    root = next(
-        node
-        for node in parse_xml(STORYBOARD.format(constraints).encode(), "s").root.walk()
-        if node.get("key") == "view"
-    )
-    layout = solve(root, SCREEN, {"mark": Size(100, 50)})
-    assert not layout.unknown
-    assert tuple(layout.frames["mark"]) == pytest.approx(frame, abs=0.01)
-
-
-@pytest.mark.parametrize(
-    ("own", "constraint", "width"),
-    [
-        ('horizontalHuggingPriority="800"', WIDE.format(400, 799), 100),
-        ('horizontalHuggingPriority="800"', WIDE.format(400, 801), 400),
-        ('verticalHuggingPriority="800"', WIDE.format(400, 799), 400),
-        ('horizontalCompressionResistancePriority="300"', WIDE.format(60, 301), 60),
-        ('horizontalCompressionResistancePriority="300"', WIDE.format(60, 299), 100),
-        ('horizontalHuggingPriority="much"', "", None),
-    ],
-)
-def test_a_view_resists_as_it_says_itself(own: str, constraint: str, width: float | None) -> None:
-    text = STORYBOARD.format(CENTRED + constraint).replace('image="M"', f'image="M" {own}')
-    root = next(node for node in parse_xml(text.encode(), "s").root.walk() if node.get("key") == "view")
-    layout = solve(root, SCREEN, {"mark": Size(100, 50)})
-    if width is None:
-        assert "mark" in layout.unknown
-    else:
-        assert layout.frames["mark"].width == pytest.approx(width, abs=0.01)
 
 
 def test_the_sheet_shows_every_scene_and_is_always_the_same(sample: Path, rivelt: Command) -> None:

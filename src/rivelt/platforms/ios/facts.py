@@ -7,6 +7,7 @@ from functools import cache
 from msgspec import Struct
 
 from rivelt.platforms.facts import ImprintFacts, apple_screens, load_facts
+from rivelt.platforms.ios.site import Idiom
 from rivelt.scene.model import Screen
 
 
@@ -23,11 +24,39 @@ class BackdropFacts(Struct, frozen=True):
 
 
 class Priorities(Struct, frozen=True):
-    """Priorities of Auto Layout: from which on a constraint must hold, and how a view resists growing and shrinking."""
+    """Priorities of Auto Layout: from which on a constraint must hold, how a view resists growing and shrinking, and those of stack views."""
 
     required: float
     hugging: float
     compression: float
+    proportional: float
+    centring: float
+    spanning_fit: float
+
+
+class Bars(Struct, frozen=True):
+    """The heights of the bars that container controllers lay over their content, in points."""
+
+    navigation: float
+    tab: float
+
+
+class Margins(Struct, frozen=True):
+    """Layout margins in points: of a screen up to and from a width, and of a plain view; the readable width."""
+
+    narrow: float
+    wide: float
+    wide_from: float
+    plain: float
+    readable: float
+
+
+class SystemColour(Struct, frozen=True):
+    """A colour of UIKit in each look, as hex; `changed`: the first version of the system that has another one."""
+
+    light: str
+    dark: str
+    changed: int | None = None
 
 
 class IosFacts(Struct, frozen=True):
@@ -37,10 +66,18 @@ class IosFacts(Struct, frozen=True):
     imprint: ImprintFacts
     disc: float
     smallest_pad: float
+    smallest_regular_split: float
     wide_phones: tuple[float, ...]
     most_decoded: int
     priorities: Priorities
+    bars: Bars
+    margins: Margins
+    system_colours: dict[str, SystemColour]
     backdrops: tuple[BackdropFacts, ...]
+
+
+SPLIT = "split"
+"""The variant of a screen that is a part of an iPad's."""
 
 
 @cache
@@ -49,9 +86,18 @@ def ios_facts() -> IosFacts:
     return load_facts(__package__, IosFacts)
 
 
+def idiom_of(screen: Screen) -> Idiom:
+    """Return the kind of device that a screen is, or is a part of."""
+    return (
+        "ipad" if screen.variant == SPLIT or min(screen.width, screen.height) >= ios_facts().smallest_pad else "iphone"
+    )
+
+
 def size_classes(screen: Screen) -> tuple[str, str]:
     """Width and height class of a screen, "compact" or "regular"."""
     facts = ios_facts()
+    if screen.variant == SPLIT:
+        return ("regular" if screen.width >= facts.smallest_regular_split else "compact"), "regular"
     if min(screen.width, screen.height) >= facts.smallest_pad:
         return "regular", "regular"
     if screen.height >= screen.width:

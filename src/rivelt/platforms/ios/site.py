@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Literal, TypeAlias
 
 from rivelt.plan.names import ASSET, safe_name
 from rivelt.scene.site import Site
 
 PREFIX = "Rivelt"
+
+Idiom: TypeAlias = Literal["iphone", "ipad"]
+_FAMILIES: Mapping[str, Idiom] = {"1": "iphone", "2": "ipad"}
 
 Part: TypeAlias = Literal["Mark", "Imprint", "Disc", "Backdrop", "Ground", "Launch"]
 """What Rivelt generates, by the names that a prefix is put before."""
@@ -47,6 +52,7 @@ class Declaration:
 
     `id`: of the XCBuildConfiguration. `plist`: the path of its Info.plist file, if it names one. `is_generated`: whether Xcode makes the
     list from build settings. `own`: the target's own launch settings, `inherited` those of the project and of configuration files.
+    `settings`: all build settings, variables filled in.
     """
 
     id: str
@@ -55,6 +61,20 @@ class Declaration:
     is_generated: bool
     own: tuple[tuple[str, str], ...]
     inherited: tuple[tuple[str, str], ...]
+    settings: Mapping[str, str] = field(default_factory=dict, compare=False, repr=False)
+
+    @property
+    def deployment(self) -> int | None:
+        """The oldest major version of the system that it runs on; None where that is unknown."""
+        found = re.match(r"(\d{1,3})(?:\.|$)", self.settings.get("IPHONEOS_DEPLOYMENT_TARGET", ""))
+        return int(found[1]) if found else None
+
+    @property
+    def families(self) -> tuple[Idiom, ...]:
+        """The kinds of device that it is made for; both where that is not said."""
+        named = re.split(r"[,\s]+", self.settings.get("TARGETED_DEVICE_FAMILY", ""))
+        found = tuple(idiom for number, idiom in _FAMILIES.items() if number in named)
+        return found or tuple(_FAMILIES.values())
 
 
 @dataclass(frozen=True)

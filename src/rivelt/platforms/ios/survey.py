@@ -69,9 +69,8 @@ def _described(project: Project, target: AppTarget, site: IosSite, options: IosT
     members = target.members()
     found = declared(project, declarations, path)
     name = next((one.storyboard for one in found if one.storyboard), None)
-    named = sorted(
-        path for path in members if name and path.rpartition("/")[2] in {f"{name}.storyboard", f"{name}.xib"}
-    )
+    files = {file for one in found for file in one.storyboard_files}
+    named = sorted(path for path in members if path.rpartition("/")[2] in files)
     catalogs = list(target.catalogs)
     own = {Names.safe(options.prefix).catalog, f"{PREFIX}.xcassets"}
     group = _home_group(target, [path for path in catalogs if path.rpartition("/")[2] not in own], named, site.plists)

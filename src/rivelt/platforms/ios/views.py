@@ -8,12 +8,19 @@ from dataclasses import replace
 
 from rivelt.errors import RiveltError
 from rivelt.platforms.ios.facts import screens
-from rivelt.platforms.ios.native.declared import DICTIONARY_KEY, HIDDEN_KEY, STORYBOARD_KEY, STYLE_KEY, declared
+from rivelt.platforms.ios.native.declared import (
+    APPEARANCE_KEY,
+    HIDDEN_KEY,
+    ORIENTATIONS_KEY,
+    STYLE_KEY,
+    declared,
+    is_launch_key,
+)
 from rivelt.platforms.ios.reader.scene import scene
 from rivelt.platforms.ios.site import Declaration, IosSite
 from rivelt.project.project import Project
 
-_DECIDE = (STORYBOARD_KEY, DICTIONARY_KEY, STYLE_KEY, HIDDEN_KEY)
+_DECIDE = frozenset({STYLE_KEY, HIDDEN_KEY, APPEARANCE_KEY, ORIENTATIONS_KEY})
 
 
 def views(project: Project, site: IosSite, _beside: Sequence[IosSite]) -> Sequence[IosSite]:
@@ -33,4 +40,7 @@ def _outcome(project: Project, site: IosSite, one: Declaration) -> str:
         (found,) = declared(project, (one,), site.project_file)
     except RiveltError as error:
         return error.message
-    return json.dumps([found.values.get(key) for key in _DECIDE], sort_keys=True, default=str)
+    deciding = {
+        key: value for key, value in found.values.items() if is_launch_key(key) or key.partition("~")[0] in _DECIDE
+    }
+    return json.dumps([deciding, one.deployment, one.families], sort_keys=True, default=str)

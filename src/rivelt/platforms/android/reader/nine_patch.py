@@ -6,24 +6,15 @@ and at the top, the rows and columns that stretch.
 
 from __future__ import annotations
 
-import base64
 from collections.abc import Sequence
 from itertools import groupby
-from typing import NamedTuple
 
 from rivelt.art.source import read_art
 from rivelt.pixels.canvas import draw
+from rivelt.pixels.slices import Band, sliced_svg
 from rivelt.units import PixelSize, Rect
 
 _BLACK = (0, 0, 0, 255)
-
-
-class Band(NamedTuple):
-    """Rows or columns that belong together: the first pixel, how many there are, and whether they stretch."""
-
-    start: int
-    length: int
-    stretches: bool
 
 
 def nine_patch_svg(data: bytes, frame: Rect, pixels_per_dp: float) -> str | None:
@@ -46,16 +37,7 @@ def nine_patch_svg(data: bytes, frame: Rect, pixels_per_dp: float) -> str | None
     rows = _bands([tuple(int(channel) for channel in pixels[y, 0]) == _BLACK for y in range(1, height - 1)])
     if not any(band.stretches for band in columns) or not any(band.stretches for band in rows):
         return None
-    source = f'href="data:image/png;base64,{base64.b64encode(data).decode()}" width="{width}" height="{height}"'
-    cells = [
-        f'<svg x="{x:g}" y="{y:g}" width="{cell_width:g}" height="{cell_height:g}" preserveAspectRatio="none" '
-        f'viewBox="{column.start} {row.start} {column.length} {row.length}"><image {source} image-rendering="optimizeSpeed"/></svg>'
-        for row, y, cell_height in _laid_out(rows, frame.height, pixels_per_dp)
-        for column, x, cell_width in _laid_out(columns, frame.width, pixels_per_dp)
-        if cell_width > 0 and cell_height > 0
-    ]
-    size = f'width="{frame.width:g}" height="{frame.height:g}"'
-    return f'<svg xmlns="http://www.w3.org/2000/svg" {size}>{"".join(cells)}</svg>'
+    return sliced_svg(data, art.size, columns, rows, frame.size, pixels_per_dp)
 
 
 def nine_patch_padding(data: bytes) -> tuple[int, int, int, int]:
@@ -94,17 +76,3 @@ def _bands(marks: Sequence[bool]) -> list[Band]:
         found.append(Band(at, length, stretches))
         at += length
     return found
-
-
-def _laid_out(bands: Sequence[Band], side: float, pixels_per_dp: float) -> list[tuple[Band, float, float]]:
-    """Each band with where it begins and how long it is in dp: what does not stretch keeps its size, the others share the rest."""
-    fixed = sum(band.length for band in bands if not band.stretches) / pixels_per_dp
-    stretching = sum(band.length for band in bands if band.stretches)
-    rest = max(0.0, side - fixed)
-    placed = []
-    at = 0.0
-    for band in bands:
-        length = rest * band.length / stretching if band.stretches else band.length / pixels_per_dp
-        placed.append((band, at, length))
-        at += length
-    return placed

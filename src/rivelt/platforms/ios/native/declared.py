@@ -8,14 +8,19 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal, TypeAlias
 
 from rivelt.edit.plist import Value
 from rivelt.errors import BadInput, Place
-from rivelt.platforms.ios.site import Declaration
+from rivelt.platforms.ios.site import Declaration, Idiom
 from rivelt.project.project import Project
+from rivelt.units import Look
+
+Orientation: TypeAlias = Literal["portrait", "landscape"]
 
 STORYBOARD_KEY, DICTIONARY_KEY = "UILaunchStoryboardName", "UILaunchScreen"
+APPEARANCE_KEY, ORIENTATIONS_KEY = "UIUserInterfaceStyle", "UISupportedInterfaceOrientations"
 STYLE_KEY, HIDDEN_KEY = "UIStatusBarStyle", "UIStatusBarHidden"
 DEFAULT_STYLE, DARK_STYLE, LIGHT_STYLE = (
     "UIStatusBarStyleDefault",
@@ -25,6 +30,8 @@ DEFAULT_STYLE, DARK_STYLE, LIGHT_STYLE = (
 SETTING = "INFOPLIST_KEY_"
 GENERATION = f"{SETTING}{DICTIONARY_KEY}_Generation"
 LAUNCH_SETTING = re.compile(r"INFOPLIST_KEY_UILaunch(?:StoryboardName|Screen)\w*")
+_VARIABLE = re.compile(r"\$\((\w+)(?::[\w,]+)?\)|\$\{(\w+)(?::[\w,]+)?\}")
+_SUFFIXES = {"_iPhone": "~iphone", "_iPad": "~ipad"}
 _BOOLEANS: Mapping[str, Value] = {"YES": True, "NO": False}
 
 
@@ -32,25 +39,70 @@ _BOOLEANS: Mapping[str, Value] = {"YES": True, "NO": False}
 class Declared:
     """What one configuration declares.
 
-    `values`: its Info.plist as the app gets it, as far as launch depends on it. `storyboard`: the name of the launch storyboard, without
-    an ending. `dictionary`: `UILaunchScreen`. `place`: where that stands.
+    `values`: its Info.plist as the app gets it, as far as launch depends on it. `place`: where the launch screen is declared.
     """
 
     configuration: str
     values: Mapping[str, Value]
     place: Place
 
+    def on(self, idiom: Idiom) -> Declared:
+        """Return what holds on one kind of device: a key such as `UILaunchScreen~ipad` comes before the plain one."""
+        ending = f"~{idiom}"
+        own = {key.removesuffix(ending): value for key, value in self.values.items() if key.endswith(ending)}
+        return replace(self, values={**self.values, **own})
+
     @property
     def storyboard(self) -> str | None:
-        """The launch storyboard's name without its ending, if one is named."""
+        """The launch storyboard's name, if one is named; it should have no ending."""
         name = self.values.get(STORYBOARD_KEY)
-        return name.removesuffix(".storyboard") if isinstance(name, str) and name else None
+        if name is None:
+            name = _default(self.values.get("UILaunchStoryboards"), "UILaunchStoryboard", "UILaunchStoryboardFile")
+        return name if isinstance(name, str) and name else None
+
+    @property
+    def storyboard_files(self) -> frozenset[str]:
+        """The names of the files that the launch storyboard's name can mean."""
+        stem = (self.storyboard or "").removesuffix(".storyboard").removesuffix(".xib")
+        return frozenset({f"{stem}.storyboard", f"{stem}.xib"}) if stem else frozenset()
 
     @property
     def dictionary(self) -> Mapping[str, Value] | None:
-        """The `UILaunchScreen` dictionary, if there is one."""
+        """The `UILaunchScreen` dictionary, or the default one of `UILaunchScreens`, if there is one."""
         found = self.values.get(DICTIONARY_KEY)
+        if found is None:
+            found = _default(self.values.get("UILaunchScreens"), "UILaunchScreen", None)
         return found if isinstance(found, dict) else {} if found is not None else None
+
+    @property
+    def look(self) -> Look | None:
+        """The one look that the app always has; None where it follows the system (`UIUserInterfaceStyle`)."""
+        style = str(self.values.get(APPEARANCE_KEY)).lower()
+        return "light" if style == "light" else "dark" if style == "dark" else None
+
+    def orientations(self, idiom: Idiom) -> tuple[Orientation, ...]:
+        """Return the orientations that the app supports on a kind of device: portrait alone where it says nothing."""
+        named = self.on(idiom).values.get(ORIENTATIONS_KEY)
+        words = (
+            named.split() if isinstance(named, str) else [str(one) for one in named] if isinstance(named, list) else []
+        )
+        found: list[Orientation] = []
+        if not words or any("Portrait" in word for word in words):
+            found.append("portrait")
+        if any("Landscape" in word for word in words):
+            found.append("landscape")
+        return tuple(found) or ("portrait",)
+
+
+def _default(screens: Value, kind: str, file_key: str | None) -> Value:
+    """Of several launch screens, for URL schemes, the one that is shown usually."""
+    if not isinstance(screens, dict):
+        return None
+    wanted, made = screens.get(f"UIDefault{kind.removeprefix('UI')}"), screens.get(f"{kind}Definitions")
+    for one in made if isinstance(made, list) else []:
+        if isinstance(one, dict) and one.get(f"{kind}Identifier") == wanted:
+            return one.get(file_key) if file_key else one
+    return None
 
 
 def declared(project: Project, declarations: Sequence[Declaration], project_file: str) -> tuple[Declared, ...]:
@@ -67,7 +119,7 @@ def _declared(project: Project, found: Declaration, project_file: str) -> Declar
     place = Place(project_file)
     if found.plist is not None and found.plist in project:
         plist = project.plist(found.plist)
-        values |= plist.values
+        values |= {key: _expanded(value, found.settings) for key, value in plist.values.items()}
         place = plist.place(STORYBOARD_KEY) if STORYBOARD_KEY in values else plist.place(DICTIONARY_KEY)
     elif not found.is_generated:
         raise BadInput(f"configuration {found.name} has no Info.plist in the project", place=place)
@@ -78,9 +130,27 @@ def _declared(project: Project, found: Declaration, project_file: str) -> Declar
                 if value == "YES":
                     values.setdefault(DICTIONARY_KEY, {})
             elif value:
-                values[plain.removeprefix(SETTING)] = _BOOLEANS.get(value, value)
+                values[_plist_key(plain)] = _BOOLEANS.get(value, value)
                 place = Place(project_file) if plain == f"{SETTING}{STORYBOARD_KEY}" else place
     return Declared(found.name, values, place)
+
+
+def _plist_key(setting: str) -> str:
+    """The key of Info.plist that a build setting makes: `..._iPhone` one for that kind of device."""
+    key = setting.removeprefix(SETTING)
+    for ending, made in _SUFFIXES.items():
+        if key.endswith(ending):
+            return key.removesuffix(ending) + made
+    return key
+
+
+def _expanded(value: Value, settings: Mapping[str, str]) -> Value:
+    """A value with its variables, such as `$(LAUNCH)`, filled in from the build settings; one that is not set stays."""
+    if isinstance(value, str):
+        return _VARIABLE.sub(lambda found: settings.get(found[1] or found[2], found[0]), value)
+    if isinstance(value, dict):
+        return {key: _expanded(one, settings) for key, one in value.items()}
+    return [_expanded(one, settings) for one in value] if isinstance(value, list) else value
 
 
 def is_launch_key(key: str) -> bool:

@@ -124,6 +124,7 @@ class AppTarget:
                     is_generated=filled.get("GENERATE_INFOPLIST_FILE") == "YES",
                     own=tuple(sorted(item for item in own.items() if item[0].startswith(_DECLARING))),
                     inherited=tuple(sorted(item for item in inherited.items() if item[0].startswith(_DECLARING))),
+                    settings=filled,
                 )
             )
         return tuple(found)

@@ -1,262 +1,332 @@
-"""Auto Layout of a launch storyboard: the constraints of its views, solved for one screen.
+"""Auto Layout of a launch screen: where its views lie on one screen, and which of them nothing places.
 
-The solver is the Cassowary algorithm, as in UIKit. Attributes, priorities and multipliers follow Apple's NSLayoutConstraint.
+Constraints are solved as in UIKit, tier by tier (`tiers`). A view that could lie elsewhere with all constraints kept is underdetermined:
+it is reported, never drawn at an arbitrary place.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import TypeAlias
-
-import kiwisolver
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, field
 
 from rivelt.edit.xml import Node
-from rivelt.platforms.ios.facts import ios_facts, size_classes
+from rivelt.platforms.ios.facts import ios_facts
+from rivelt.platforms.ios.reader.autoresizing import autoresized, is_autoresized
+from rivelt.platforms.ios.reader.boxes import Box, inset
+from rivelt.platforms.ios.reader.constraints import (
+    Item,
+    Items,
+    NotUnderstood,
+    installed,
+    number,
+    read_constraint,
+    views_of,
+)
+from rivelt.platforms.ios.reader.stacks import arrange
+from rivelt.platforms.ios.reader.tiers import Relation, Tiers
+from rivelt.platforms.ios.reader.traits import Traits
+from rivelt.platforms.ios.reader.views import Bar, Tree, View
 from rivelt.scene.model import Screen
 from rivelt.units import Rect, Size
 
-_ENDLESS = 1e6
-_Linear: TypeAlias = "kiwisolver.Expression | kiwisolver.Term"
-VIEW_TAGS = frozenset({"view", "imageView", "label", "activityIndicatorView"})
+_OPEN = 0.5  # points that a view may move before it counts as underdetermined
+_ROUNDS = 5  # in which insets that depend on frames come to rest
+_STILL = 0.01  # points
+
+_Insets = tuple[float, float, float, float]
+"""Top, left, bottom, right."""
 
 
 @dataclass(frozen=True)
 class Layout:
-    """Frames by view id, in points from the screen's top left; and why some of them are unknown."""
+    """Frames by view id, in points from the screen's top left; why some are unknown, and which ones the constraints leave open."""
 
     frames: Mapping[str, Rect]
     unknown: Mapping[str, str]
+    open: Mapping[str, str]
 
 
-class _Box:
-    """The four unknowns of a rectangle and the expressions that constraints name."""
+def solve(tree: Tree, screen: Screen, sizes: Mapping[str, Size], traits: Traits) -> Layout:
+    """Return where the views of a tree lie on a screen.
 
-    def __init__(self, name: str) -> None:
-        self.x, self.y, self.width, self.height = (
-            kiwisolver.Variable(f"{name}.{side}") for side in ("x", "y", "width", "height")
-        )
+    Args:
+        tree: the root view, which fills the screen, and what is in it.
+        screen: the screen.
+        sizes: the sizes, by view id, of views that have a content of their own (images, labels).
+        traits: the screen's size classes.
+    """
+    safe: dict[str, _Insets] = {tree.root.id: _safe_insets(tree, screen)}
+    frames: dict[str, Rect] = {}
+    for _ in range(_ROUNDS):
+        solving = _Solving(tree, screen, sizes, traits, safe)
+        frames = solving.run()
+        after = {tree.root.id: safe[tree.root.id]}
+        after |= {
+            key: _inside(frame, frames[tree.root.id], safe[tree.root.id])
+            for key, frame in frames.items()
+            if key != tree.root.id
+        }
+        if all(
+            _is_near(insets, safe.get(key, (0, 0, 0, 0))) for key, insets in after.items() if key in solving.uses_insets
+        ):
+            return Layout(frames, solving.unknown, solving.open_views())
+        safe = after
+    reason = "its place depends on the safe area, which depends on its place"
+    return Layout(frames, {view.id: reason for view in tree.root.walk() if view is not tree.root}, {})
 
-    def expression(self, attribute: str) -> _Linear | None:
-        """The attribute of NSLayoutConstraint as an expression; None for one that is not known."""
-        match attribute:
-            case "leading" | "left":
-                return 1 * self.x
-            case "trailing" | "right":
-                return self.x + self.width
-            case "top":
-                return 1 * self.y
-            case "bottom":
-                return self.y + self.height
-            case "width":
-                return 1 * self.width
-            case "height":
-                return 1 * self.height
-            case "centerX":
-                return self.x + 0.5 * self.width
-            case "centerY":
-                return self.y + 0.5 * self.height
+
+def _safe_insets(tree: Tree, screen: Screen) -> _Insets:
+    """What the system and the bars of container controllers take from the root view."""
+    area, frame, bars = screen.safe_area, screen.frame, ios_facts().bars
+    return (
+        area.y + (bars.navigation if Bar.TOP in tree.bars else 0),
+        area.x,
+        frame.height - area.bottom + (bars.tab if Bar.BOTTOM in tree.bars else 0),
+        frame.width - area.right,
+    )
+
+
+def _inside(frame: Rect, root: Rect, insets: _Insets) -> _Insets:
+    """The part of the root's insets that reaches into a frame."""
+    top, left, bottom, right = insets
+    return (
+        max(0.0, top - frame.y),
+        max(0.0, left - frame.x),
+        max(0.0, frame.bottom - (root.height - bottom)),
+        max(0.0, frame.right - (root.width - right)),
+    )
+
+
+def _is_near(one: _Insets, other: _Insets) -> bool:
+    return all(abs(a - b) < _STILL for a, b in zip(one, other, strict=True))
+
+
+@dataclass
+class _Solving:
+    """One round: the boxes of all views with the insets that the round before gave."""
+
+    tree: Tree
+    screen: Screen
+    sizes: Mapping[str, Size]
+    traits: Traits
+    safe: Mapping[str, _Insets]
+    tiers: Tiers = field(default_factory=Tiers)
+    unknown: dict[str, str] = field(default_factory=dict)
+    uses_insets: set[str] = field(default_factory=set)
+
+    def __post_init__(self) -> None:
+        self.views = list(self.tree.root.walk())
+        self.boxes = {view.id: Box() for view in self.views}
+        self._ties = {view.id: {view.id} for view in self.views}
+        self._follows: dict[str, str] = {}
+        self._given_up: list[tuple[str, tuple[View, ...]]] = []
+
+    def run(self) -> dict[str, Rect]:
+        """Solve, and return the frames."""
+        self._fix(self.boxes[self.tree.root.id], self.screen.frame)
+        items = Items(dict(self._named()), dict(self._margins()), dict(self._contents()))
+        for view in self.views[1:]:
+            self._place(view)
+        for view in self.views:
+            if view.kind == "stackView":
+                self._tie(view, *view.children)
+                if reason := arrange(self.tiers, view, self.boxes, self.sizes, self.traits):
+                    self._give_up(f"stack view {view.id}: {reason}", view)
+        for owner, node in installed(self.tree.root, self.traits):
+            self._add(owner, node, items)
+        self.tiers.solve()
+        self._spread()
+        return {key: box.rect for key, box in self.boxes.items()}
+
+    def open_views(self) -> dict[str, str]:
+        """Return the views that could lie elsewhere or have another size, with what is open."""
+        found: dict[str, str] = {}
+        for view in self.views[1:]:
+            box = self.boxes[view.id]
+            if view.id in self.unknown or view.is_hidden:
+                continue
+            across = self.tiers.is_open((box.x, box.width), _OPEN)
+            down = self.tiers.is_open((box.y, box.height), _OPEN)
+            if across or down:
+                axes = " and ".join(name for name, is_it in (("horizontally", across), ("vertically", down)) if is_it)
+                found[view.id] = f"its constraints leave open where it is {axes}"
+        return found
+
+    # What constraints can name
+
+    def _named(self) -> Iterator[tuple[str, Item]]:
+        for view in self.views:
+            yield view.id, Item(self.boxes[view.id], view)
+            for guide in view.node.all("viewLayoutGuide"):
+                box = self._guide(guide, view)
+                if box is not None:
+                    yield guide.get("id") or "", Item(box, view)
+        # The top and bottom layout guides that old storyboards have in place of the safe area.
+        safe, screen = self.safe[self.tree.root.id], self.screen
+        rects = {
+            "top": Rect(0, 0, screen.width, safe[0]),
+            "bottom": Rect(0, screen.height - safe[2], screen.width, safe[2]),
+        }
+        for node in self.tree.controller.walk() if self.tree.controller is not None else ():
+            if node.local == "viewControllerLayoutGuide" and (kind := node.get("type") or "") in rects:
+                box = Box()
+                self._fix(box, rects[kind])
+                yield node.get("id") or "", Item(box, None)
+
+    def _guide(self, node: Node, view: View) -> Box | None:
+        match node.get("key"):
+            case "safeArea":
+                self.uses_insets.add(view.id)
+                return self._inset(view, self.safe.get(view.id, (0, 0, 0, 0)))
+            case "frameLayoutGuide":
+                return self.boxes[view.id]
+            case "contentLayoutGuide":
+                return self._content(view)
+            case "layoutMargins":
+                return self._inset(view, self._margin_insets(view))
             case _:
                 return None
 
-    @property
-    def rect(self) -> Rect:
-        return Rect(self.x.value(), self.y.value(), self.width.value(), self.height.value())
+    def _margins(self) -> Iterator[tuple[str, Box]]:
+        """The margin boxes of the views whose margins a constraint names."""
+        wanted = {
+            node.get(f"{side}Item") or owner.id
+            for owner, node in installed(self.tree.root, self.traits)
+            for side in ("first", "second")
+            if "Margin" in (node.get(f"{side}Attribute") or "")
+        }
+        for view in self.views:
+            if view.id in wanted and view.node.get("preservesSuperviewLayoutMargins") != "YES":
+                yield view.id, self._inset(view, self._margin_insets(view))
 
+    def _contents(self) -> Iterator[tuple[str, Box]]:
+        for view in self.views:
+            if view.kind == "scrollView":
+                guide = next(
+                    (one for one in view.node.all("viewLayoutGuide") if one.get("key") == "contentLayoutGuide"), None
+                )
+                if guide is None:
+                    yield view.id, self._content(view)
 
-def solve(root: Node, screen: Screen, intrinsic: Mapping[str, Size]) -> Layout:
-    """Work out where the views below `root` (the view controller's view) lie on a screen.
+    def _content(self, scroll: View) -> Box:
+        """The content of a scroll view: it begins where the view does, and is as large as its constraints say."""
+        box, outer = Box(), self.boxes[scroll.id]
+        self.tiers.require(box.x - outer.x)
+        self.tiers.require(box.y - outer.y)
+        return box
 
-    Args:
-        root: the element of the view controller's (or nib's) view.
-        screen: the screen; `root` fills it, its safe area leaves the screen's insets free.
-        intrinsic: the sizes, by view id, of views that have a content of their own (images, labels).
-    """
-    solver = kiwisolver.Solver()
-    unknown: dict[str, str] = {}
-    boxes = {_id(node): _Box(_id(node)) for node in root.walk() if node.local in VIEW_TAGS}
-    boxes |= {_id(node): _Box(_id(node)) for node in root.walk() if node.local == "viewLayoutGuide"}
-    guides = _old_guides(root, screen)
-    boxes |= {guide: _Box(guide) for guide in guides}
-    for guide, rect in guides.items():
-        _fix(solver, boxes[guide], rect)
-    _fix(solver, boxes[_id(root)], screen.frame)
-    for node in root.walk():
-        if node.local == "viewLayoutGuide":
-            _fix(solver, boxes[_id(node)], screen.safe_area)
-        elif node.local in VIEW_TAGS and node is not root:
-            if node.get("translatesAutoresizingMaskIntoConstraints") != "NO":
-                placed = _autoresized(node, root, screen)
-                if placed is None:
-                    unknown[_id(node)] = "it is placed by its autoresizing mask in a view of unknown size"
-                else:
-                    _fix(solver, boxes[_id(node)], placed)
-                continue
-            try:
-                _prefer(solver, boxes[_id(node)], intrinsic.get(_id(node)), node)
-            except ValueError:
-                unknown[_id(node)] = "how it resists growing and shrinking is not a number"
-    for node in root.walk():
-        if node.local == "constraint" and node.parent is not None and node.parent.local == "constraints":
-            reason = _add(solver, boxes, node, screen)
-            if reason:
-                owner = node.get("firstItem") or _id(node.parent.parent)
-                unknown.setdefault(owner, reason)
-    solver.updateVariables()
-    return Layout({key: box.rect for key, box in boxes.items()}, unknown)
+    def _inset(self, view: View, insets: _Insets) -> Box:
+        box = Box()
+        for expression in inset(box, self.boxes[view.id], insets):
+            self.tiers.require(expression)
+        return box
 
-
-def _old_guides(root: Node, screen: Screen) -> dict[str, Rect]:
-    """The top and bottom layout guides that old storyboards have in place of the safe area, by their ids."""
-    safe = screen.safe_area
-    rects = {
-        "top": Rect(0, 0, screen.width, safe.y),
-        "bottom": Rect(0, safe.bottom, screen.width, screen.height - safe.bottom),
-    }
-    guides = root.parent.walk() if root.parent is not None else ()
-    return {
-        _id(node): rects[kind]
-        for node in guides
-        if node.local == "viewControllerLayoutGuide" and (kind := node.get("type") or "") in rects
-    }
-
-
-def _autoresized(node: Node, root: Node, screen: Screen) -> Rect | None:
-    """Where a view lies that keeps its frame of the design, moved and stretched by its autoresizing mask (UIView.autoresizingMask).
-
-    Only directly in `root`, whose size in the design is known.
-    """
-    holder = node.parent.parent if node.parent is not None else None
-    design, frame = _design_frame(root), _design_frame(node)
-    if holder is not root or design is None or frame is None:
-        return None
-    mask = next((child for child in node.children if child.local == "autoresizingMask"), None)
-    flexible = {name for name, value in (mask.attributes if mask is not None else {}).items() if value == "YES"}
-    x, width = _stretched(
-        frame.x, frame.width, design.width, screen.width, flexible, ("flexibleMinX", "widthSizable", "flexibleMaxX")
-    )
-    y, height = _stretched(
-        frame.y, frame.height, design.height, screen.height, flexible, ("flexibleMinY", "heightSizable", "flexibleMaxY")
-    )
-    return Rect(x, y, width, height)
-
-
-def _stretched(
-    start: float, length: float, before: float, after: float, flexible: set[str], names: tuple[str, str, str]
-) -> tuple[float, float]:
-    """Start and length on one axis: what the superview gained goes to the flexible parts in proportion to their sizes."""
-    parts = [start, length, before - start - length]
-    free = [index for index, name in enumerate(names) if name in flexible]
-    total = sum(parts[index] for index in free)
-    for index in free:
-        share = parts[index] / total if total > 0 else 1 / len(free)
-        parts[index] += (after - before) * share
-    return parts[0], parts[1]
-
-
-def _design_frame(node: Node) -> Rect | None:
-    frame = next((child for child in node.all("rect") if child.get("key") in {"frame", None}), None)
-    try:
-        return (
-            Rect(*(_number(frame.get(name), 0) for name in ("x", "y", "width", "height")))
-            if frame is not None
-            else None
+    def _margin_insets(self, view: View) -> _Insets:
+        """A view's layout margins with the part of the safe area that they are added to (UIView.layoutMargins)."""
+        facts, is_root = ios_facts().margins, view is self.tree.root
+        wide = facts.wide if self.screen.width >= facts.wide_from else facts.narrow
+        usual: _Insets = (0.0, wide, 0.0, wide) if is_root else (facts.plain,) * 4
+        own = next(
+            (one for one in view.node.children if (one.get("key") or "").lower().endswith("layoutmargins")), None
         )
-    except ValueError:
-        return None
+        if own is not None and own.local.lower().endswith("insets"):
+            names = (
+                "top",
+                "leading" if own.get("leading") else "left",
+                "bottom",
+                "trailing" if own.get("trailing") else "right",
+            )
+            try:
+                given: _Insets = tuple(number(own.get(name), 0) for name in names)  # type: ignore[assignment]
+            except ValueError:
+                self._give_up("its margins are not numbers", view)
+                given = usual
+            # A view controller's margins are never smaller than the system's.
+            usual = tuple(max(a, b) for a, b in zip(given, usual, strict=True)) if is_root else given  # type: ignore[assignment]
+        if view.node.get("insetsLayoutMarginsFromSafeArea") == "NO":
+            safe: _Insets = (0.0, 0.0, 0.0, 0.0)
+        else:
+            self.uses_insets.add(view.id)
+            safe = self.safe.get(view.id, (0.0, 0.0, 0.0, 0.0))
+        top, left, bottom, right = (a + b for a, b in zip(usual, safe, strict=True))
+        if view.node.get("layoutMarginsFollowReadableWidth") == "YES" and is_root:
+            readable = (self.screen.width - facts.readable) / 2
+            left, right = max(left, readable), max(right, readable)
+        return top, left, bottom, right
 
+    # Views
 
-def _id(node: Node | None) -> str:
-    return (node.get("id") or "") if node is not None else ""
+    def _place(self, view: View) -> None:
+        """A view that has a frame of its own, else how it resists growing and shrinking."""
+        box, parent = self.boxes[view.id], view.parent
+        assert parent is not None
+        if parent.kind == "containerView":
+            for expression in inset(box, self.boxes[parent.id], (0, 0, 0, 0)):
+                self.tiers.require(expression)
+            self._follows[view.id] = parent.id
+        elif is_autoresized(view) and parent.kind != "stackView":
+            places = autoresized(view, box, self.boxes[parent.id])
+            self._follows[view.id] = parent.id
+            if places is None:
+                self._give_up("its autoresizing mask refers to a frame that is not in the file", view)
+            for expression in places or ():
+                self.tiers.require(expression)
+        else:
+            try:
+                self._prefer(view)
+            except ValueError:
+                self._give_up("how it resists growing and shrinking is not a number", view)
 
-
-def _fix(solver: kiwisolver.Solver, box: _Box, rect: Rect) -> None:
-    for variable, value in zip((box.x, box.y, box.width, box.height), rect, strict=True):
-        solver.addConstraint(variable == value)
-
-
-def _prefer(solver: kiwisolver.Solver, box: _Box, size: Size | None, node: Node) -> None:
-    """A view's own size: it resists growing (hugging) less than shrinking (compression), unless the view says otherwise.
-
-    Raises:
-        ValueError: a priority of the view is not a number.
-    """
-    solver.addConstraint(box.width >= 0)
-    solver.addConstraint(box.height >= 0)
-    if size is not None:
-        usual = ios_facts().priorities
+    def _prefer(self, view: View) -> None:
+        box, size, usual = self.boxes[view.id], self.sizes.get(view.id), ios_facts().priorities
+        self.tiers.require(1 * box.width, Relation.AT_LEAST)
+        self.tiers.require(1 * box.height, Relation.AT_LEAST)
+        if size is None:
+            return
         for axis, variable, value in (("horizontal", box.width, size.width), ("vertical", box.height, size.height)):
-            hugging = _number(node.get(f"{axis}HuggingPriority"), usual.hugging)
-            compression = _number(node.get(f"{axis}CompressionResistancePriority"), usual.compression)
-            solver.addConstraint((variable <= value) | _strength(hugging))
-            solver.addConstraint((variable >= value) | _strength(compression))
+            hugging = number(view.node.get(f"{axis}HuggingPriority"), usual.hugging)
+            compression = number(view.node.get(f"{axis}CompressionResistancePriority"), usual.compression)
+            for priority, relation in ((hugging, Relation.AT_MOST), (compression, Relation.AT_LEAST)):
+                if priority >= usual.required:
+                    if not self.tiers.require(variable - value, relation):
+                        self._give_up("its own size contradicts a required constraint", view)
+                else:
+                    self.tiers.wish(variable - value, priority, relation)
 
+    def _add(self, owner: View, node: Node, items: Items) -> None:
+        try:
+            found = read_constraint(node, owner, items, self.traits)
+        except NotUnderstood as error:
+            self._give_up(str(error), *views_of(node, owner, items))
+            return
+        self._tie(*found.views)
+        if found.priority < ios_facts().priorities.required:
+            self.tiers.wish(found.expression, found.priority, found.relation)
+        elif not self.tiers.require(found.expression, found.relation):
+            self._give_up(f"constraint {node.get('id')} contradicts another one", *found.views)
 
-def _strength(priority: float) -> float:
-    """A priority from 1 to 1000 as a strength of the solver; 1000 is required."""
-    return (
-        kiwisolver.strength.required
-        if priority >= ios_facts().priorities.required
-        else kiwisolver.strength.create(0, priority, 0)
-    )
+    def _fix(self, box: Box, rect: Rect) -> None:
+        for variable, value in zip(box.variables, rect, strict=True):
+            self.tiers.require(variable - value)
 
+    # What hangs together
 
-def _add(solver: kiwisolver.Solver, boxes: Mapping[str, _Box], node: Node, screen: Screen) -> str | None:
-    """Add a constraint; the reason when it cannot be understood or contradicts another required one."""
-    owner = _id(node.parent.parent) if node.parent is not None else ""
-    first = boxes.get(node.get("firstItem") or owner)
-    left = first.expression(node.get("firstAttribute") or "") if first else None
-    right: _Linear | float | None = 0.0
-    if node.get("secondAttribute"):
-        second = boxes.get(node.get("secondItem") or owner)
-        right = second.expression(node.get("secondAttribute") or "") if second else None
-    if left is None or right is None:
-        return f"constraint {node.get('id')} uses something that is not worked out yet"
-    try:
-        right = right * _multiplier(node.get("multiplier")) + _number(_constant(node, screen), 0)
-        strength = _strength(_number(node.get("priority"), ios_facts().priorities.required))
-    except (ValueError, ZeroDivisionError):
-        return f"constraint {node.get('id')} has a value that is not a number"
-    match node.get("relation"):
-        case "greaterThanOrEqual":
-            constraint = left >= right
-        case "lessThanOrEqual":
-            constraint = left <= right
-        case _:
-            constraint = left == right
-    try:
-        solver.addConstraint(constraint | strength)
-    except (kiwisolver.UnsatisfiableConstraint, kiwisolver.DuplicateConstraint):
-        return f"constraint {node.get('id')} contradicts another one"
-    return None
+    def _tie(self, *views: View) -> None:
+        """Note that the frames of some views depend on each other; the root's depends on nothing."""
+        joined = set().union(*(self._ties[view.id] for view in views if view is not self.tree.root))
+        for key in joined:
+            self._ties[key] = joined
 
+    def _give_up(self, reason: str, *views: View) -> None:
+        """Note why the frames of some views, and of all that depend on them, are unknown."""
+        self._given_up.append((reason, views))
 
-def _constant(node: Node, screen: Screen) -> str | None:
-    """The constant for the screen's size classes: that of the variation naming most of them, else the constraint's own."""
-    width, height = size_classes(screen)
-    held = {f"widthClass={width}", f"heightClass={height}"}
-    fitting = [
-        found
-        for found in node.all("variation")
-        if set((found.get("key") or "").split("-")) <= held and found.get("constant")
-    ]
-    best = max(fitting, key=lambda found: (found.get("key") or "").count("Class"), default=node)
-    return best.get("constant")
-
-
-def _number(text: str | None, default: float) -> float:
-    """An attribute's number.
-
-    Raises:
-        ValueError: it is not a number, or not one that a screen can have.
-    """
-    value = float(text) if text else default
-    if not abs(value) < _ENDLESS:
-        raise ValueError(text)
-    return value
-
-
-def _multiplier(text: str | None) -> float:
-    """A multiplier such as "0.5", or a ratio such as "3:4" or "3/4"; Interface Builder writes all of them."""
-    numerator, _, denominator = (text or "1").replace("/", ":").partition(":")
-    return _number(numerator, 1) / _number(denominator, 1)
+    def _spread(self) -> None:
+        """Find all views whose frames are unknown: those given up, those tied to them, and those that follow one of these."""
+        root = self.tree.root.id
+        waiting = [(view.id, reason) for reason, views in self._given_up for view in views if view.id != root]
+        while waiting:
+            key, reason = waiting.pop(0)
+            for one in self._ties[key] - self.unknown.keys():
+                self.unknown[one] = reason
+                waiting += [(child, reason) for child, parent in self._follows.items() if parent == one]

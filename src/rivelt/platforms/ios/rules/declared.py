@@ -56,8 +56,8 @@ def storyboard_is_in_the_target(subject: Subject[IosSite]) -> Iterator[Said]:
     files = {path.rpartition("/")[2] for path in site.members}
     for one in _declared(subject):
         if one.storyboard is not None:
-            stem = one.storyboard
-            if not {f"{stem}.storyboard", f"{stem}.xib"} & files:
+            stem = one.storyboard.removesuffix(".storyboard")
+            if not one.storyboard_files & files:
                 hint = "Tick the target in Xcode's file inspector, or name another storyboard."
                 yield broken(f"{stem}.storyboard is named, but is not in target {site.target_name}", hint, one.place)
 
