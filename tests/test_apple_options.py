@@ -445,7 +445,7 @@ def test_a_read_only_file_stops_its_site_alone(tmp_path: Path, rivelt: Command) 
 
 
 def test_a_target_for_the_mac_too_gets_a_storyboard_for_ios_alone(tmp_path: Path, rivelt: Command) -> None:
-    """By a filter on its build file; a synchronised folder has no such entry, and takes the dictionary."""
+    """By a filter on its build file, or in the exceptions of a synchronised folder."""
     both = (
         GENERATED
         + 'SUPPORTED_PLATFORMS = "iphoneos iphonesimulator macosx"; "INFOPLIST_KEY_UIStatusBarStyle[sdk=iphoneos*]" = Old;'
@@ -461,13 +461,88 @@ def test_a_target_for_the_mac_too_gets_a_storyboard_for_ios_alone(tmp_path: Path
     assert rivelt("undo", cwd=root).code == 0
     assert read_tree(root) == before
 
-    group = 'G1 = {isa = PBXFileSystemSynchronizedRootGroup; path = App; sourceTree = "<group>"; };'
+    group = 'G1 = {isa = PBXFileSystemSynchronizedRootGroup; path = App; %s sourceTree = "<group>"; };'
     target = "fileSystemSynchronizedGroups = (G1);"
-    shared = project(settings=both, group=group, target=target, files="")
-    root = laid_out(tmp_path / "synchronised", 'status_bar = "dark"', project=shared)
-    refused = rivelt("apply", cwd=root)
-    assert (refused.code, "also built for macosx, where an iOS storyboard does not compile" in refused.err) == (2, True)
-    (root / "rivelt.toml").write_text((root / "rivelt.toml").read_text() + 'screen = "plist"\n')
+    exceptions = "E1 = {isa = PBXFileSystemSynchronizedBuildFileExceptionSet; %s target = T1; };"
+    filters = 'platformFiltersByRelativePath = {"Old.swift" = (macos, ); };'
+    for name, has, more in (
+        ("without exceptions", "", ""),
+        ("with exceptions", "exceptions = (E1, );", exceptions % "membershipExceptions = (Info.plist, );"),
+        ("with filters", "exceptions = (E1, );", exceptions % filters),
+        ("with those of another target", "exceptions = (E1, );", (exceptions % filters).replace("T1", "T9")),
+    ):
+        shared = project(settings=both, group=group % has, target=target, files="", more=more)
+        root = laid_out(tmp_path / name, 'status_bar = "dark"', project=shared)
+        before = read_tree(root)
+        done = rivelt("apply", cwd=root)
+        assert (done.code, "because UILaunchScreen cannot show the imprint" in done.out + done.err) == (0, True)
+        objects = OpenStepDecoder.ParseFromString((root / "X.xcodeproj/project.pbxproj").read_text())["objects"]
+        (mine,) = [objects[one] for one in objects["G1"]["exceptions"] if objects[one]["target"] == "T1"]
+        assert mine["platformFiltersByRelativePath"]["RiveltLaunch.storyboard"] == ["ios"]
+        assert "Nothing to do" in rivelt("apply", cwd=root).out
+        assert rivelt("check", "--fail-on", "error", cwd=root).code == 0
+        assert rivelt("undo", cwd=root).code == 0
+        assert read_tree(root) == before
+
+    plain = BRIEF.replace('imprint = "mark.svg"\n', "")
+    assert plain != BRIEF
+    shared = project(settings=both, group=group % "", target=target, files="")
+    root = laid_out(tmp_path / "the dictionary suffices", 'status_bar = "dark"', plain, project=shared)
+    assert "UILaunchScreen shows all of it" in rivelt("apply", "--dry-run", cwd=root).out
     applied(root, rivelt)
     styles = {key: value for key, value in settings(root)[0].items() if "StatusBar" in key}
     assert styles == {"INFOPLIST_KEY_UIStatusBarStyle": "UIStatusBarStyleDarkContent"}
+
+
+# The oldest system; whether the colour is named; whether an image keeps the dark look; whether there is a safe area; the findings after.
+OLD_SYSTEMS = {
+    "8.0": (False, True, False, {"IOS08", "IOS20"}),
+    "10.3": (False, True, True, {"IOS08", "IOS20"}),
+    "12.4": (True, False, True, {"IOS08", "IOS20"}),
+    "13.0": (True, False, True, {"IOS08"}),
+    "$(LOST)": (True, False, True, {"IOS08"}),
+}
+
+
+@pytest.mark.parametrize("oldest", OLD_SYSTEMS)
+def test_old_systems_get_what_they_know_and_new_ones_keep_the_dark_look(
+    tmp_path: Path, rivelt: Command, oldest: str
+) -> None:
+    is_named, has_image, has_safe_area, codes = OLD_SYSTEMS[oldest]
+    settings = f'INFOPLIST_FILE = App/Info.plist; IPHONEOS_DEPLOYMENT_TARGET = "{oldest}";'
+    root = laid_out(tmp_path, project=project(settings=settings))
+    before = read_tree(root)
+    applied(root, rivelt)
+    document = parse_xml((root / "App/RiveltLaunch.storyboard").read_bytes(), "s")
+    names = {node.local for node in document.root.walk()}
+    assert ("namedColor" in names) == is_named
+    assert (root / CATALOG / "RiveltGround.colorset").exists() == is_named
+    assert (root / CATALOG / "RiveltGround.imageset").exists() == has_image
+    assert ("viewLayoutGuide" in names) == has_safe_area
+    assert ("viewControllerLayoutGuide" in names) != has_safe_area
+    found = rivelt("check", "--select", "IOS", "--json", cwd=root).json
+    assert {one["code"] for one in found["findings"] if one["verdict"] == "broken"} == codes
+    job = opening.open_folder(root)
+    screen = platform("ios").screens()[0]
+    for look, ground in (("light", "#F3EBDD"), ("dark", "#13212B")):
+        scene = platform("ios").scene(job.project, job.sites[0], screen, "dark" if look == "dark" else "light")
+        assert not scene.unknowns
+        assert scene.ground is not None
+        assert scene.ground.hex == ground
+        assert [picture.source.rpartition("/")[2].partition("@")[0] for picture in scene.pictures] == [
+            "RiveltMark",
+            "RiveltImprint",
+        ]
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+
+def test_a_dictionary_is_refused_where_the_oldest_system_does_not_read_it(tmp_path: Path, rivelt: Command) -> None:
+    settings = "INFOPLIST_FILE = App/Info.plist; IPHONEOS_DEPLOYMENT_TARGET = 13.0;"
+    root = laid_out(tmp_path, 'screen = "plist"', project=project(settings=settings))
+    refused = rivelt("apply", cwd=root)
+    assert refused.code == 2
+    assert (
+        "rivelt.toml:13:1: ios X.xcodeproj: My App: target My App runs from iOS 13 on, and UILaunchScreen is read from iOS 14 on"
+        in refused.err
+    )

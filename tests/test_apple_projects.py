@@ -289,7 +289,7 @@ SETS = {
     "A.xcassets/C.colorset/Contents.json": b"""{"colors": [
         {"idiom": "universal", "color": {"color-space": "srgb", "components": {"red": "0xF3", "green": "128", "blue": "0.500", "alpha": "1"}}},
         {"idiom": "universal", "appearances": [{"appearance": "luminosity", "value": "dark"}],
-         "color": {"color-space": "display-p3", "components": {"red": "1", "green": "1", "blue": "1", "alpha": "1"}}}]}""",
+         "color": {"color-space": "display-p3", "components": {"red": "1.000", "green": "0.500", "blue": "0.000", "alpha": "1"}}}]}""",
     "A.xcassets/Broken.imageset/Contents.json": b"{",
 }
 
@@ -309,4 +309,6 @@ def test_asset_catalogs_give_what_the_system_would() -> None:
     light = find_colour(snapshot, ["A.xcassets"], "C", PHONE, "light")
     assert light is not None
     assert light[0] == Colour(0xF3, 128, 128)
-    assert find_colour(snapshot, ["A.xcassets"], "C", PHONE, "dark") is None  # another colour space: not guessed
+    dark = find_colour(snapshot, ["A.xcassets"], "C", PHONE, "dark")
+    assert dark is not None
+    assert dark[0] == Colour(255, 118, 0)  # Display P3, brought into sRGB

@@ -42,14 +42,14 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
     ),
     "all problems at once": (
         small_android(
-            brief='[app]\ntargets = ["andriod"]\n[light]\nground = 7\n[layout]\nclearance = 2\nmark_size = "big"\n'
+            brief='[app]\ntargets = ["andriod"]\n[light]\nground = 7\ndisc = "#FFF"\n[layout]\nclearance = 2\nmark_size = "big"\n'
         ),
         (
             "rivelt.toml:2:1: unknown target `andriod`",
-            "rivelt.toml:3:2: `light.mark` is missing",
+            "rivelt.toml:5:1: `light.disc` lies under the mark, and there is none",
             "rivelt.toml:4:1: `light.ground` must be any CSS colour",
-            "rivelt.toml:6:1: `layout.clearance` must be",
-            "rivelt.toml:7:1: `layout.mark_size` must be",
+            "rivelt.toml:7:1: `layout.clearance` must be",
+            "rivelt.toml:8:1: `layout.mark_size` must be",
         ),
     ),
     "imprint of one look": (

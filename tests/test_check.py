@@ -31,6 +31,7 @@ MANIFEST = "android/app/src/main/AndroidManifest.xml"
 ACTIVITY = "android/app/src/main/java/example/skerryline/app/MainActivity.kt"
 PLIST = "ios/Skerryline/Info.plist"
 STORYBOARD = "ios/Skerryline/RiveltLaunch.storyboard"
+XCODE = "ios/Skerryline.xcodeproj/project.pbxproj"
 SETS = "ios/Skerryline/Assets.xcassets"
 PACKAGE, PROJECT = "windows/Package.appxmanifest", "windows/Skerryline.csproj"
 WEB, PAGE = "web/manifest.webmanifest", "web/index.html"
@@ -243,8 +244,47 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
         "the image on it is the light one",
     ),
     "IOS09": (
+        swap(
+            STORYBOARD,
+            r'(<constraint firstItem="rvl-mk-0001" firstAttribute="centerX"[^>]*?) id=',
+            r'\1 constant="-40" id=',
+        ),
+        "40 points left of the middle",
+    ),
+    "IOS14": (
         swap(STORYBOARD, r'<constraint firstItem="rvl-mk-0001" firstAttribute="centerX"[^>]*>', ""),
-        "left of the middle",
+        "leave open where it is horizontally",
+    ),
+    "IOS15": (
+        swap(PLIST, "<string>RiveltLaunch</string>", "<string>RiveltLaunch.storyboard</string>"),
+        "RiveltLaunch.storyboard is named with its extension",
+    ),
+    "IOS16": (swap(STORYBOARD, 'image="RiveltMark"', 'image="RiveltMrak"'), "the image RiveltMrak is named"),
+    "IOS17": (
+        both(
+            swap(STORYBOARD, 'image="RiveltMark"', 'image="Harbour"'),
+            put("ios/Aside.xcassets/Harbour.imageset/Contents.json", '{"images": []}'),
+        ),
+        "the image Harbour is in ios/Aside.xcassets, which is not part of the shipped app",
+    ),
+    "IOS18": (
+        swap(XCODE, r"IPHONEOS_DEPLOYMENT_TARGET = [\d.]+", "IPHONEOS_DEPLOYMENT_TARGET = 10.3"),
+        "the named colour RiveltGround needs iOS 11, and configuration Debug runs from iOS 10 on",
+    ),
+    "IOS19": (
+        both(
+            swap(XCODE, r"IPHONEOS_DEPLOYMENT_TARGET = [\d.]+", "IPHONEOS_DEPLOYMENT_TARGET = 13.0"),
+            swap(
+                PLIST,
+                r"<key>UILaunchStoryboardName</key>\s*<string>RiveltLaunch</string>",
+                "<key>UILaunchScreen</key><dict/>",
+            ),
+        ),
+        "runs from iOS 13 on: there the app runs letterboxed",
+    ),
+    "IOS20": (
+        swap(XCODE, r"IPHONEOS_DEPLOYMENT_TARGET = [\d.]+", "IPHONEOS_DEPLOYMENT_TARGET = 12.4"),
+        "no dark look before iOS 13, and configuration Debug runs from iOS 12 on",
     ),
     "IOS10": (swap(STORYBOARD, 'constant="24"', 'constant="-30"'), "reaches out of the safe area"),
     "IOS11": (

@@ -37,6 +37,7 @@ from rivelt.units import LOOKS, Look
 T = TypeVar("T", bound=msgspec.Struct)
 _CLOSE = 0.5
 """How alike two names must be (`difflib`, 0 to 1) for one to be taken for the other."""
+_DISCS = ("light.disc", "dark.disc")
 _LIGHT_KEYS = TABLES["light"].__struct_fields__
 
 
@@ -100,10 +101,13 @@ def _understood(
     problems.extend(_missing(table, places, reading.shown_path))
     _resolve_tokens(reading, values, places)
     looks = _looks(values, places, problems)
-    for key in ("imprint", "backdrop"):
+    for key in ("mark", "imprint", "backdrop"):
         if values.get(f"dark.{key}") and not values.get(f"light.{key}"):
             hint = f"Give [light] its {key} too: a screen cannot lose it when the look changes."
             problems.append(BadInput(f"`dark.{key}` stands alone", place=places.get(f"dark.{key}"), hint=hint))
+    if "light.mark" not in values and (disc := next((key for key in _DISCS if key in values), None)):
+        hint = "Give [light] a mark, or take the disc out."
+        problems.append(BadInput(f"`{disc}` lies under the mark, and there is none", place=places.get(disc), hint=hint))
     for role in ROLES:
         if values.get(f"light.{role}") == DERIVE:
             at = places.get(f"light.{role}")
@@ -277,7 +281,7 @@ def _looks(
         is_given = ground is not None or (look == "dark" and not is_own_backdrop and looks["light"].is_ground_given)
         looks[look] = LookBrief(
             ground or fallback,
-            art["mark"] or "",
+            art["mark"],
             art["imprint"],
             backdrop,
             _disc(look, values, places, problems),

@@ -210,7 +210,7 @@ TABLES: dict[str, type[Struct]] = {
 }
 """The tables that every platform shares, by their names in the file."""
 
-REQUIRED = {"light.ground": "#F3EBDD", "light.mark": "art/mark.svg"}
+REQUIRED = {"light.ground": "#F3EBDD"}
 """The keys that cannot be left out, each with a sample value."""
 
 Options = TypeVar("Options", bound=PlatformOptions)
@@ -225,7 +225,7 @@ class LookBrief:
     """
 
     ground: Colour
-    mark: str
+    mark: str | None = None
     imprint: str | None = None
     backdrop: str | None = None
     disc: Colour | None = None

@@ -26,7 +26,7 @@ class Starter:
     name: str
     project: str
     targets: tuple[str, ...]
-    mark: str
+    mark: str | None
     ground: str
     imprint: str | None = None
     dark_ground: str | None = None

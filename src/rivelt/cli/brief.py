@@ -17,10 +17,17 @@ if TYPE_CHECKING:
     from rivelt.brief.model import Brief
 
 
+_WHITE = "#FFFFFF"
+
 Schema = Annotated[
     bool, typer.Option("--schema", help="Print the JSON Schema of the brief, for editors, and write nothing.")
 ]
 
+
+Ground = Annotated[
+    str | None,
+    typer.Option("--ground", metavar="COLOUR", help="The colour behind it: any CSS colour.", show_default=_WHITE),
+]
 
 Out = Annotated[
     Path | None,
@@ -32,11 +39,14 @@ def brief(
     project: Project = Path(),
     mark: Annotated[
         Path | None,
-        typer.Option("--mark", metavar="FILE", help="The logo: SVG, PNG, JPEG or WebP.", show_default=False),
+        typer.Option(
+            "--mark",
+            metavar="FILE",
+            help="The logo: SVG, PNG, JPEG or WebP; left out with --ground given, the ground alone is shown.",
+            show_default=False,
+        ),
     ] = None,
-    ground: Annotated[
-        str, typer.Option("--ground", metavar="COLOUR", help="The colour behind it: any CSS colour.")
-    ] = "#FFFFFF",
+    ground: Ground = None,
     imprint: Annotated[
         Path | None, typer.Option("--imprint", metavar="FILE", help="A small image for the foot of the screen.")
     ] = None,
@@ -69,22 +79,27 @@ def brief(
     if schema:
         output.plain(shipped_schema())
         return
-    if mark is None:
-        raise BadInput("missing option '--mark'", hint="Give the logo: rivelt brief --mark FILE")
+    _refuse_nothing(mark, ground)
     path = out or project / "rivelt.toml"
     folder, found = resolved(path).parent, opening.suggested(project)
     starter = Starter(
         name=name or resolved(project).name,
         project=_relative(project, folder) or ".",
         targets=found.targets,
-        mark=_relative(mark, folder),
-        ground=ground,
+        mark=_relative(mark, folder) if mark is not None else None,
+        ground=ground or _WHITE,
         dark_ground=dark_ground,
         **_relatives(folder, imprint=imprint, dark_mark=dark_mark, dark_imprint=dark_imprint),
         choices=found.choices,
         editions=found.editions,
     )
     _tell(path, opening.write_brief(path, starter), starter.targets)
+
+
+def _refuse_nothing(mark: Path | None, ground: str | None) -> None:
+    if mark is None and ground is None:
+        hint = "Give the logo: rivelt brief --mark FILE; or --ground COLOUR alone for a screen without one."
+        raise BadInput("missing option '--mark'", hint=hint)
 
 
 def _tell(path: Path, written: Brief, targets: Sequence[str]) -> None:

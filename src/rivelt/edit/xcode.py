@@ -91,6 +91,7 @@ class XcodeEdit:
     _settings: dict[str, dict[str, str | None]] = field(default_factory=dict)
     _objects: dict[str, list[str]] = field(default_factory=dict)
     _items: dict[tuple[str, str], list[str]] = field(default_factory=dict)
+    _entries: list[tuple[Value, str]] = field(default_factory=list)
     _gone: set[str] = field(default_factory=set)
     _ids: set[str] = field(default_factory=set)
 
@@ -127,6 +128,37 @@ class XcodeEdit:
             self._objects.setdefault("PBXFileReference", []).append(f"{noted} = {entry};")
             self._items.setdefault((group, "children"), []).append(noted)
 
+    def filter_member(self, folder: str, target: str, path: str, platforms: tuple[str, ...]) -> None:
+        """Build a file of a synchronised folder (by its id) for some platforms of a target (by its id) alone.
+
+        Args:
+            folder: the id of the folder.
+            target: the id of the target.
+            path: the file, relative to the folder.
+            platforms: such as ("ios",).
+        """
+        entry = f"{_quoted(path)} = ({''.join(f'{one}, ' for one in platforms)});"
+        sets = self.project.object(folder).get("exceptions")
+        ids = [str(one) for one in sets] if isinstance(sets, list) else []
+        mine = next((one for one in ids if str(self.project.object(one).get("target")) == target), None)
+        if mine is not None:
+            key = "platformFiltersByRelativePath"
+            filters = (self.project.entries[mine].entries or {}).get(key)
+            if filters is not None:
+                self._entries.append((filters, entry))
+            else:
+                self._entries.append((self.project.entries[mine], f"{key} = {{{entry} }};"))
+            return
+        made = self._free_id(f"exceptions {folder} {target}")
+        isa = "PBXFileSystemSynchronizedBuildFileExceptionSet"
+        noted = self._noted(made, isa)
+        text = f"{noted} = {{isa = {isa}; platformFiltersByRelativePath = {{{entry} }}; target = {target}; }};"
+        self._objects.setdefault(isa, []).append(text)
+        if isinstance(sets, list):
+            self._items.setdefault((folder, "exceptions"), []).append(noted)
+        else:
+            self._entries.append((self.project.entries[folder], f"exceptions = ({noted}, );"))
+
     def remove(self, reference: str) -> None:
         """Remove a file reference (or variant group) and all that names it: build files, group and phase entries."""
         children = self.project.object(reference).get("children", [])
@@ -140,7 +172,13 @@ class XcodeEdit:
         Raises:
             BadInput: an object that a change needs is not as Xcode writes it.
         """
-        found = [*self._settings_spans(), *self._object_spans(), *self._item_spans(), *self._removed_spans()]
+        found = [
+            *self._settings_spans(),
+            *self._object_spans(),
+            *self._item_spans(),
+            *(self._new_entry(owner, entry) for owner, entry in self._entries),
+            *self._removed_spans(),
+        ]
         if not found:
             return self.project.data
         text, data = self.project.text, self.project.data
@@ -237,6 +275,17 @@ class XcodeEdit:
         note = re.compile(rf"(?:[ \t]*{_COMMENT})?", re.DOTALL).match(text, last)
         at = note.end() if note else last
         return at, at, "".join(f",{separator}{item}" for item in new)
+
+    def _new_entry(self, owner: Value, entry: str) -> _Span:
+        """An entry of a dictionary, as the last one, on a line of its own where the others have one."""
+        text, entries = self.project.text, owner.entries or {}
+        if not entries:
+            return owner.start + 1, owner.start + 1, entry
+        last = max(entries, key=lambda name: entries[name].start)
+        at = text.index(";", entries[last].end) + 1
+        start = owner.entry_starts[last]
+        is_own_line = not text[text.rfind("\n", 0, start) + 1 : start].strip()
+        return at, at, (f"{self._newline}{self._indent(start)}" if is_own_line else " ") + entry
 
     # Removing
 

@@ -60,7 +60,9 @@ class PlanContext:
         return replace(self, art={key: found for key, found in self.art.items() if key[1] != role})
 
     def looks(self, role: Role) -> tuple[Look, ...]:
-        """The looks that need plates of their own for a role: both, or only light when dark has the same art at the same size."""
+        """The looks that need plates of their own for a role: none without it, only light when dark has the same art at the same size."""
+        if not self.has(role):
+            return ()
         light, dark = self.art[("light", role)], self.art[("dark", role)]
         is_same_size = role != "mark" or self.masks["light"] == self.masks["dark"]
         return ("light",) if light.art == dark.art and is_same_size else ("light", "dark")

@@ -36,9 +36,9 @@ def full_screen(context: PlanContext, look: Look, canvas: Canvas, foot: Foot) ->
     The mark stands in the middle of the whole screen, the imprint above the lower edge of the safe area.
     """
     middle = Point(canvas.size.width / 2, canvas.size.height / 2)
-    mark_scale = context.mark_scale(look)
+    mark_scale = context.mark_scale(look) if context.has("mark") else 0.0
     disc = context.brief.looks[look].disc
-    mark = context.frame(look, "mark", mark_scale)
+    mark = context.frame(look, "mark", mark_scale) if mark_scale else Size(0, 0)
     mark = Size(max(mark.width, foot.disc), max(mark.height, foot.disc)) if disc is not None else mark
     imprint_scale = context.imprint_scale(look, foot.imprint) if context.has("imprint") else 0.0
     imprint = context.frame(look, "imprint", imprint_scale) if imprint_scale else Size(0, 0)
@@ -47,7 +47,8 @@ def full_screen(context: PlanContext, look: Look, canvas: Canvas, foot: Foot) ->
     if disc is not None:
         side = foot.disc * density
         placed.append(Placement(disc_art(disc, foot.disc), Rect(middle.x - side / 2, middle.y - side / 2, side, side)))
-    placed.append(context.placed(look, "mark", mark_scale * density, middle))
+    if mark_scale:
+        placed.append(context.placed(look, "mark", mark_scale * density, middle))
     if imprint_scale:
         y = canvas.safe.bottom - (foot.distance + imprint.height / 2) * density
         placed.append(context.placed(look, "imprint", imprint_scale * density, Point(middle.x, y)))
@@ -73,5 +74,5 @@ def _shrink(canvas: Canvas, mark: Size, imprint: Size, distance: float) -> float
     wide = 2 * min(middle.x - safe.x, safe.right - middle.x)
     above, below = middle.y - safe.y, safe.bottom - middle.y
     under = mark.height / 2 + (2 * distance + imprint.height if imprint.height else 0)
-    factors = [1.0, wide / max(mark.width, imprint.width), above / (mark.height / 2), below / under]
-    return max(0.0, min(factors))
+    pairs = [(wide, max(mark.width, imprint.width)), (above, mark.height / 2), (below, under)]
+    return max(0.0, min([1.0, *(room / needed for room, needed in pairs if needed)]))

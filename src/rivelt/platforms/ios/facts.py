@@ -51,6 +51,15 @@ class Margins(Struct, frozen=True):
     readable: float
 
 
+class Levels(Struct, frozen=True):
+    """The first major version of the system that knows something."""
+
+    safe_area: int
+    named_colours: int
+    dark: int
+    dictionary: int
+
+
 class SystemColour(Struct, frozen=True):
     """A colour of UIKit in each look, as hex; `changed`: the first version of the system that has another one."""
 
@@ -69,6 +78,7 @@ class IosFacts(Struct, frozen=True):
     smallest_regular_split: float
     wide_phones: tuple[float, ...]
     most_decoded: int
+    levels: Levels
     priorities: Priorities
     bars: Bars
     margins: Margins

@@ -47,9 +47,11 @@ class IosTable(PlatformOptions, frozen=True, kw_only=True):
         | None
     ) = None
     screen: Annotated[
-        Literal["storyboard", "plist"],
-        Meta(description='how the screen is declared: "storyboard", or "plist" (the UILaunchScreen dictionary)'),
-    ] = "storyboard"
+        Literal["auto", "storyboard", "plist"],
+        Meta(
+            description='how the screen is declared: "storyboard", "plist" (the UILaunchScreen dictionary), or "auto": a storyboard, unless the target is also built for a system without them and the dictionary suffices'
+        ),
+    ] = "auto"
     mark_form: Annotated[
         Literal["bitmaps", "vector"],
         Meta(description='how the mark is kept: "bitmaps" (1x, 2x, 3x) or "vector" (one SVG for each look)'),

@@ -101,6 +101,11 @@ class IosSite(Site):
     members: frozenset[str] = frozenset()
 
     @property
+    def oldest(self) -> int | None:
+        """The oldest major version of the system that any configuration runs on; None where none says so."""
+        return min((found.deployment for found in self.declarations if found.deployment is not None), default=None)
+
+    @property
     def plists(self) -> tuple[str, ...]:
         """Its Info.plist files, each once."""
         return tuple(dict.fromkeys(found.plist for found in self.declarations if found.plist))

@@ -13,7 +13,11 @@ from rivelt.platforms.android.make.plates import drawable_folder, mark_plates
 from rivelt.platforms.android.make.vector_drawable import NotDrawable, needs_new_features, vector_drawable
 from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.options import AndroidTable
+from rivelt.templating import Templates
 from rivelt.units import Look
+
+_TEMPLATES = Templates("rivelt.platforms.android")
+_BLANK = "an icon that shows nothing, without which Android 12 shows the app's own"
 
 
 @dataclass(frozen=True)
@@ -54,6 +58,10 @@ def marks(
     files: list[WriteFile] = []
     notes: list[str] = []
     facts = android_facts()
+    if not context.has("mark"):
+        side = f"{facts.icon.side:g}"
+        blank = WriteFile(f"drawable/{names.mark}.xml", _TEMPLATES.render("blank.xml.j2", side=side).encode(), _BLANK)
+        return Marks((), (blank,), (), has_vector=False)
     for look in context.looks("mark"):
         vector, why_not = _vector(context, options, look, device)
         if vector is None:

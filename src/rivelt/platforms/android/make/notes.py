@@ -49,7 +49,7 @@ def _sizes(context: PlanContext, site: AndroidSite, mark: Marks) -> Iterator[str
 def _sizes_of_motion(context: PlanContext) -> Iterator[str]:
     """Where a moving icon is of another size than the still mark, which older systems show."""
     moments = moving_art(context)
-    if not moments:
+    if not moments or not context.has("mark"):
         return
     longest = max(measured(art).extent.bounds.size.longer for art in moments)
     wanted = context.mark_size

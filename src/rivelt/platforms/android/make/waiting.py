@@ -43,12 +43,15 @@ def _layout(context: PlanContext, names: Names, look: Look) -> str:
         disc=f"{icon.mask:g}" if has_disc else None,
         side=f"{icon.side:g}",
         bar=f"{_BAR:g}",
+        has_mark=context.has("mark"),
         below=f"{(icon.mask / 2 if has_disc else _reach_below(context, look)) + _GAP + _BAR / 2:.1f}",
     )
 
 
 def _reach_below(context: PlanContext, look: Look) -> float:
     """How far the visible mark reaches below the middle, in dp."""
+    if not context.has("mark"):
+        return 0.0
     icon = android_facts().icon
     found = context.art[look, "mark"]
     (placement,) = context.mark_in_circle(look, icon.side, icon.mask, 1.0).placed

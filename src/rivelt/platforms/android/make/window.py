@@ -55,6 +55,7 @@ def _layers(context: PlanContext, names: Names, *, has_disc: bool, is_sized: boo
         names=names,
         has_backdrop=bool(context.backdrops),
         has_disc=has_disc,
+        has_mark=context.has("mark"),
         has_imprint=context.has("imprint"),
         is_sized=is_sized,
         side=f"{facts.geometry(has_disc=has_disc).side:g}",

@@ -135,6 +135,8 @@ class Drawables(Measures):
         return replace(vector, node=vector_at(vector.node, tracks, self.moment * length))
 
     def _vector(self, root: Node, frame: Rect, source: str) -> list[Layer]:
+        if not root.children:  # a vector that is empty on purpose, such as an icon that shows nothing
+            return []
         try:
             svg = self.read_vector(root, source, frame.size).svg.encode()
             # One that takes too long to draw is not drawn.

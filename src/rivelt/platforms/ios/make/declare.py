@@ -55,8 +55,19 @@ class Declaring:
     notes: tuple[str, ...]
 
 
-def declare(project: Project, site: IosSite, brief: Brief, options: IosTable, names: Names) -> Declaring:
-    """Declare one kind of launch screen in every configuration of the target, and take the other kind away."""
+def declare(
+    project: Project, site: IosSite, brief: Brief, options: IosTable, names: Names, image: str | None
+) -> Declaring:
+    """Declare one kind of launch screen in every configuration of the target, and take the other kind away.
+
+    Args:
+        project: the project.
+        site: the target.
+        brief: the brief, for its grounds.
+        options: what it says to iOS; `screen` is decided.
+        names: the names of what is generated.
+        image: the image that a dictionary names, None for a ground alone.
+    """
     bar, notes = _status_bar(project, site, brief, options)
     edits: list[EditFile] = []
     files: list[WriteFile] = []
@@ -68,7 +79,7 @@ def declare(project: Project, site: IosSite, brief: Brief, options: IosTable, na
         is_generated = all(found.is_generated for found in site.declarations if found.plist == path)
         plist = project.plist(path)
         before = plist.data
-        changes = _plist_changes(options, names, bar, is_generated=is_generated, values=plist.values)
+        changes = _plist_changes(options, names, image, bar, is_generated=is_generated, values=plist.values)
         after = plist.edited(changes, near="UI")
         if after != before:
             edits.append(EditFile(path, before, after, _summary(options, names)))
@@ -77,7 +88,7 @@ def declare(project: Project, site: IosSite, brief: Brief, options: IosTable, na
         if found.is_generated and found.plist in {None, own}:
             is_needed = options.screen == "plist"
             if is_needed:
-                text = _TEMPLATES.render("info.xml.j2", colour=names.of("Ground"), image=names.of("Mark"))
+                text = _TEMPLATES.render("info.xml.j2", colour=names.of("Ground"), image=image)
                 files = [WriteFile(own, text.encode(), "the launch screen's part of Info.plist")]
             changed["INFOPLIST_FILE"] = own.removeprefix(f"{site.folder}/") if is_needed else None
         settings += [NewSetting(found.id, key, value) for key, value in changed.items()]
@@ -86,17 +97,24 @@ def declare(project: Project, site: IosSite, brief: Brief, options: IosTable, na
 
 def _summary(options: IosTable, names: Names) -> str:
     if options.screen == "plist":
-        return f"{DICTIONARY_KEY} shows {names.of('Mark')}"
+        return f"{DICTIONARY_KEY} names the ground and the mark"
     return f"{STORYBOARD_KEY} is {names.of('Launch')}"
 
 
 def _plist_changes(
-    options: IosTable, names: Names, bar: Mapping[str, Value], *, is_generated: bool, values: Mapping[str, Value]
+    options: IosTable,
+    names: Names,
+    image: str | None,
+    bar: Mapping[str, Value],
+    *,
+    is_generated: bool,
+    values: Mapping[str, Value],
 ) -> dict[str, Value]:
     """What becomes of the launch keys of an Info.plist; None takes a key away."""
     changes: dict[str, Value] = {key: None for key in values if is_launch_key(key)}
     if options.screen == "plist":
-        changes[DICTIONARY_KEY] = {"UIColorName": names.of("Ground"), "UIImageName": names.of("Mark")}
+        shown: dict[str, Value] = {"UIColorName": names.of("Ground")}
+        changes[DICTIONARY_KEY] = shown | ({"UIImageName": image} if image is not None else {})
     elif not is_generated:
         changes[STORYBOARD_KEY] = names.of("Launch")
     return changes | (dict(bar) if not is_generated else {})

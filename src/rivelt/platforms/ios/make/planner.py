@@ -8,6 +8,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from functools import cached_property
 
+import msgspec
+
 from rivelt.edit.xcode import NewMember, XcodeEdit
 from rivelt.errors import BadInput
 from rivelt.layout.context import PlanContext
@@ -15,7 +17,9 @@ from rivelt.plan.model import EditFile, ManualStep, Plan, Plate, WriteFile
 from rivelt.plan.names import ASSET, renamed
 from rivelt.platforms.ios.facts import ios_facts
 from rivelt.platforms.ios.make.contents import colour_set, image_set, plain_contents
+from rivelt.platforms.ios.make.decide import decide
 from rivelt.platforms.ios.make.declare import NewSetting, declare
+from rivelt.platforms.ios.make.ground import Ground
 from rivelt.platforms.ios.make.plates import ImageSet, image_sets
 from rivelt.platforms.ios.make.storyboard import storyboard, swift_view
 from rivelt.platforms.ios.make.vector import vector_mark
@@ -48,10 +52,13 @@ class _Planner:
     site: IosSite
 
     def __post_init__(self) -> None:
-        self.options = self.context.brief.table("ios", IosTable)
+        given = self.context.brief.table("ios", IosTable)
+        self.decision = decide(self.context, self.site, given)
+        self.options = msgspec.structs.replace(given, screen=self.decision.screen)
         plain = Names.safe(self.options.prefix)
         self.names = replace(plain, suffix=f"-{self._fingerprint(plain)}") if self.options.fresh_names else plain
-        self.sets = image_sets(self.context, self.options, self.names)
+        self.ground = Ground.of(self.context, self.site, self.names)
+        self.sets = image_sets(self.context, self.options, self.names, self.ground)
         own = {plain.catalog, Names().catalog}
         usable = [path for path in self.site.catalogs if path.rpartition("/")[2] not in own]
         self.has_own_catalog = not usable
@@ -74,21 +81,23 @@ class _Planner:
 
     def _fingerprint(self, plain: Names) -> str:
         """Eight hex digits of all that the screen shows."""
-        sets = image_sets(self.context, self.options, plain)
+        ground = Ground.of(self.context, self.site, plain)
+        sets = image_sets(self.context, self.options, plain, ground)
         parts = [image.recipe.digest for found in sets for image in found.images]
         parts += [shown.ground.hex for shown in self.context.brief.looks.values()]
-        parts.append(storyboard(self.context, self.options, plain, sets, waiting=False))
+        parts.append(storyboard(self.context, self.options, plain, sets, ground, waiting=False))
         parts.append(self.options.mark_form)
         return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:8]
 
     def plan(self) -> Plan:
         """The whole plan."""
-        self._refuse_other_platforms()
-        vector = vector_mark(self.context, self.sets, self.catalog) if self.options.mark_form == "vector" else None
+        is_vector = self.options.mark_form == "vector" and self.context.has("mark")
+        vector = vector_mark(self.context, self.sets, self.catalog) if is_vector else None
         plates = [
             plate for found in self.sets if vector is None or found.part != "Mark" for plate in self._plates(found)
         ]
-        declaring = declare(self.project, self.site, self.context.brief, self.options, self.names)
+        image = self.names.of("Mark") if self.context.has("mark") else None
+        declaring = declare(self.project, self.site, self.context.brief, self.options, self.names, image)
         members, screens = self._screens()
         files = (*self._contents(is_vector=vector is not None), *(vector or ()), *screens, *declaring.files)
         pbx = self._project_file(members, declaring.settings)
@@ -103,17 +112,6 @@ class _Planner:
         )
         return self._with_unused(made)
 
-    def _refuse_other_platforms(self) -> None:
-        makes_storyboard = self.options.screen == "storyboard" or self.options.waiting is True
-        is_filtered = (
-            self.site.group is not None
-        )  # by its entry in the project file, which a synchronised folder does not need
-        if self.site.other_platforms and makes_storyboard and not is_filtered:
-            others = ", ".join(self.site.other_platforms)
-            hint = 'Use screen = "plist" under [ios]: the UILaunchScreen dictionary; and waiting = "swiftui".'
-            message = f"target {self.site.target_name} is also built for {others}, where an iOS storyboard does not compile, and its folder is synchronised"
-            raise BadInput(message, place=self.context.brief.place("ios.screen"), hint=hint)
-
     def _plates(self, found: ImageSet) -> Iterator[Plate]:
         for image in found.images:
             yield Plate(join(self.catalog, f"{found.name}.imageset", image.file), image.look, image.recipe)
@@ -123,8 +121,9 @@ class _Planner:
             if not (is_vector and found.part == "Mark"):
                 path = join(self.catalog, f"{found.name}.imageset", _CONTENTS)
                 yield WriteFile(path, image_set(found), f"image set of the {found.part.lower()}")
-        path = join(self.catalog, f"{self.names.of('Ground')}.colorset", _CONTENTS)
-        yield WriteFile(path, colour_set(self.context), "the ground as a named colour")
+        if self.ground.is_named or self.options.waiting == "swiftui":
+            path = join(self.catalog, f"{self.names.of('Ground')}.colorset", _CONTENTS)
+            yield WriteFile(path, colour_set(self.context), "the ground as a named colour")
         if self.has_own_catalog:
             yield WriteFile(join(self.catalog, _CONTENTS), plain_contents(), "asset catalog")
 
@@ -140,8 +139,9 @@ class _Planner:
             files.append(WriteFile(join(self.site.home, name), text.encode(), summary))
 
         arguments = (self.context, self.options, self.names, self.sets)
+        ground = self.ground
         if self.options.screen == "storyboard":
-            text = storyboard(*arguments, waiting=False)
+            text = storyboard(*arguments, ground, waiting=False)
             add(f"{self.names.of('Launch')}.storyboard", text, _STORYBOARD_TYPE, "launch storyboard")
         if self.options.waiting == "swiftui":
             if self.site.group is not None and not self.site.sources:
@@ -149,7 +149,7 @@ class _Planner:
                 raise BadInput(f"target {self.site.target_name} compiles no sources", place=at, hint=hint)
             add(f"{self.names.waiting}.swift", swift_view(*arguments), _SWIFT_TYPE, "the app's first moment", "Sources")
         elif self.options.waiting:
-            text = storyboard(*arguments, waiting=True)
+            text = storyboard(*arguments, ground, waiting=True)
             add(f"{self.names.waiting}.storyboard", text, _STORYBOARD_TYPE, "the app's first moment")
         return members, files
 
@@ -165,6 +165,8 @@ class _Planner:
             self._remove_old(edit, {join(self.site.home, member.path) for member in members})
             for member in members:
                 self._add_member(edit, member)
+        else:
+            self._filter(edit, members)
         before, after = edit.project.data, edit.result()
         if after == before:
             return []
@@ -184,6 +186,17 @@ class _Planner:
             target_name=self.site.target_name,
             reference=self._target.reference_of(path),
         )
+
+    def _filter(self, edit: XcodeEdit, members: list[NewMember]) -> None:
+        """In a synchronised folder, a file for some platforms alone is an exception of the folder."""
+        folder = self._target.synchronised_group(self.site.home)
+        for member in members:
+            if (
+                member.platforms
+                and folder is not None
+                and not self._target.is_filtered(join(self.site.home, member.path))
+            ):
+                edit.filter_member(folder.id, self._target.id, member.path, member.platforms)
 
     def _remove_old(self, edit: XcodeEdit, wanted: set[str]) -> None:
         """Take out screens that an earlier apply made and this one does not: other names, or another kind."""
@@ -213,6 +226,8 @@ class _Planner:
             yield ManualStep("Show it as the window's first view controller while the app loads", None, (line,))
 
     def _notes(self) -> Iterator[str]:
+        if self.decision.why is not None:
+            yield self.decision.why
         if note := renamed(self.options.prefix, ASSET, "ios.prefix"):
             yield note
         lost = [

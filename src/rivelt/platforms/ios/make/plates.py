@@ -11,9 +11,10 @@ from rivelt.layout.context import PlanContext
 from rivelt.layout.disc import disc_art
 from rivelt.plan.model import Placement, Plate, Recipe
 from rivelt.platforms.ios.facts import BackdropFacts, ios_facts
+from rivelt.platforms.ios.make.ground import Ground
 from rivelt.platforms.ios.options import IosTable
 from rivelt.platforms.ios.site import Names, Part
-from rivelt.units import Look, PixelSize, Rect, Size
+from rivelt.units import LOOKS, Look, PixelSize, Rect, Size
 
 _BYTES_PER_PIXEL = 4
 _PAD_SCALES = (1, 2)
@@ -45,7 +46,8 @@ class ImageSet:
 def plates(context: PlanContext) -> tuple[Plate, ...]:
     """The images alone, at paths relative to the asset catalog."""
     options = context.brief.table("ios", IosTable)
-    found = image_sets(context, options, Names.safe(options.prefix))
+    names = Names.safe(options.prefix)
+    found = image_sets(context, options, names, Ground(names.of("Ground"), is_named=True, has_image=False))
     return tuple(
         Plate(f"{image_set.name}.imageset/{image.file}", image.look, image.recipe)
         for image_set in found
@@ -53,8 +55,8 @@ def plates(context: PlanContext) -> tuple[Plate, ...]:
     )
 
 
-def image_sets(context: PlanContext, options: IosTable, names: Names) -> tuple[ImageSet, ...]:
-    """All image sets that the brief and the kind of screen ask for."""
+def image_sets(context: PlanContext, options: IosTable, names: Names, ground: Ground) -> tuple[ImageSet, ...]:
+    """Return all image sets that the brief, the kind of screen and the way to show the ground ask for."""
     sizes = frames(context)
     is_plist = options.screen == "plist"
     sets: list[ImageSet] = []
@@ -69,6 +71,11 @@ def image_sets(context: PlanContext, options: IosTable, names: Names) -> tuple[I
     if context.backdrops and not is_plist:
         backdrop = tuple(_of_backdrop(context, sets))
         sets.insert(0, ImageSet(names.of("Backdrop"), "Backdrop", _phone_canvas(), backdrop))
+    if ground.has_image and not is_plist:
+        pixel = tuple(
+            SetImage(look, 1, "", Recipe(PixelSize(1, 1), (), context.brief.looks[look].ground)) for look in LOOKS
+        )
+        sets.insert(0, ImageSet(ground.name, "Ground", Size(1, 1), pixel))
     return tuple(replace(found, images=tuple(_renamed(found, image) for image in found.images)) for found in sets)
 
 

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from rivelt.layout.context import PlanContext
 from rivelt.platforms.ios.facts import design_screen, ios_facts
+from rivelt.platforms.ios.make.ground import Ground
 from rivelt.platforms.ios.make.plates import ImageSet
 from rivelt.platforms.ios.options import IosTable
 from rivelt.platforms.ios.site import Names
@@ -17,6 +18,9 @@ _TEMPLATES = Templates("rivelt.platforms.ios")
 _GAP = 16
 """Points between the mark (or its disc) and the activity indicator."""
 
+_INDICATOR = 20
+"""The side of the activity indicator, in points."""
+
 _APART = 8
 """Points that at least stay free between the mark and the imprint: on a low screen the imprint gets smaller."""
 
@@ -24,13 +28,20 @@ _IDS = {"Disc": "rvl-dc", "Mark": "rvl-mk"}
 
 
 def storyboard(
-    context: PlanContext, options: IosTable, names: Names, sets: Sequence[ImageSet], *, waiting: bool
+    context: PlanContext,
+    options: IosTable,
+    names: Names,
+    sets: Sequence[ImageSet],
+    ground: Ground,
+    *,
+    waiting: bool,
 ) -> str:
     """A storyboard of one screen: ground, backdrop, disc, mark and imprint, placed by constraints.
 
     With `waiting` it is not a launch screen, and has an activity indicator under the mark.
     """
-    return _TEMPLATES.render("screen.storyboard.j2", **_values(context, options, names, sets), waiting=waiting)
+    values = _values(context, options, names, sets)
+    return _TEMPLATES.render("screen.storyboard.j2", **values, shown=ground, waiting=waiting)
 
 
 def swift_view(context: PlanContext, options: IosTable, names: Names, sets: Sequence[ImageSet]) -> str:
@@ -63,8 +74,15 @@ def _values(context: PlanContext, options: IosTable, names: Names, sets: Sequenc
         "foot": f"{foot:g}",
         "gap": f"{_GAP:g}",
         "apart": f"{_APART:g}",
-        "below": str(float(canvas.height / 2 + float(middle[0]["height"]) / 2 + _GAP)),
+        "below": _below(canvas, middle),
     }
+
+
+def _below(canvas: Rect, middle: Sequence[Mapping[str, Any]]) -> str:
+    """Where the activity indicator begins: under the mark, else in the middle, in points from the top."""
+    if not middle:
+        return str((canvas.height - _INDICATOR) / 2)
+    return str(canvas.height / 2 + float(middle[0]["height"]) / 2 + _GAP)
 
 
 def _view(found: ImageSet, options: IosTable) -> dict[str, Any]:

@@ -227,6 +227,8 @@ class AppTarget:
         found: set[str] = set()
         files = self.pbx.object(self.phase(f"PBX{phase}BuildPhase")).get("files", [])
         for build_file in files if isinstance(files, list) else []:
+            if not _is_for_ios(self.pbx.object(build_file)):
+                continue
             reference = str(self.pbx.object(build_file).get("fileRef"))
             if reference in self._file_paths:
                 found.add(self._file_paths[reference][0])
@@ -241,13 +243,32 @@ class AppTarget:
         return frozenset(found)
 
     def _membership_exceptions(self, group: Group) -> Iterator[str]:
-        """What of a synchronised folder is no member of this target, relative to the folder."""
-        sets = self.pbx.object(group.id).get("exceptions", [])
-        for exception in sets if isinstance(sets, list) else []:
+        """What of a synchronised folder is no member of this target on an iPhone or iPad, relative to the folder."""
+        for found in self._exceptions(group):
+            yield from map(str, _listed(found.get("membershipExceptions")))
+            for path, platforms in _entries(found.get("platformFiltersByRelativePath")).items():
+                if not {"ios", "iphoneos"} & set(map(str, _listed(platforms))):
+                    yield path
+
+    def _exceptions(self, group: Group) -> Iterator[Mapping[str, Plain]]:
+        """The exception sets of a synchronised folder for this target."""
+        for exception in _listed(self.pbx.object(group.id).get("exceptions")):
             found = self.pbx.object(exception)
-            paths = found.get("membershipExceptions", [])
-            if str(found.get("target")) == self.id and isinstance(paths, list):
-                yield from map(str, paths)
+            if str(found.get("target")) == self.id:
+                yield found
+
+    def is_filtered(self, path: str) -> bool:
+        """Return whether a file of a synchronised folder is built for some platforms of the target alone."""
+        return any(
+            join(group.folder, inside) == path
+            for group in self._synchronised()
+            for found in self._exceptions(group)
+            for inside in _entries(found.get("platformFiltersByRelativePath"))
+        )
+
+    def synchronised_group(self, folder: str) -> Group | None:
+        """Return the synchronised folder of this target with a path."""
+        return next((group for group in self._synchronised() if group.folder == folder), None)
 
     @cached_property
     def catalogs(self) -> tuple[str, ...]:
@@ -281,6 +302,16 @@ class AppTarget:
     def group_of(self, path: str) -> Group | None:
         """The group that holds a file reference to `path`."""
         return next((group for found, group in self._file_paths.values() if found == path), None)
+
+
+def _is_for_ios(build_file: Mapping[str, Plain]) -> bool:
+    """Whether a build file is built for iPhone and iPad: without a filter, or with one that names them."""
+    filters = _listed(build_file.get("platformFilters")) or [build_file.get("platformFilter") or "ios"]
+    return any(str(one) in {"ios", "iphoneos"} for one in filters)
+
+
+def _entries(value: object) -> Mapping[str, object]:
+    return value if isinstance(value, dict) else {}
 
 
 def _listed(value: object) -> list[object]:

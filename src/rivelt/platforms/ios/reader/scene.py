@@ -19,7 +19,6 @@ from rivelt.project.project import Project
 from rivelt.scene.model import Fill, Layer, Picture, Scene, Screen, Unknown
 from rivelt.units import Look, Rect, centred
 
-_NO_DARK_BEFORE = 13  # iOS: dark appearance
 _BARS = {"UINavigationBar": "a navigation bar", "UITabBar": "a tab bar", "UIToolbar": "a toolbar"}
 
 
@@ -58,7 +57,7 @@ def _of_target(
         return Scene.unknown(screen, look, f"target {target.name} has no build configurations")
     first = declared(project, declarations[:1], target.pbx.path)[0].on(idiom_of(screen))
     # An app that always has one look has it at launch too; before iOS 13 there is no other than the light one.
-    shown = "light" if screen.version < _NO_DARK_BEFORE else first.look or look
+    shown = "light" if screen.version < ios_facts().levels.dark else first.look or look
     members = target.members()
     resources = Resources(project, target.catalogs, members, screen, shown)
     name, dictionary, source = first.storyboard, first.dictionary, first.place.path

@@ -3,4 +3,6 @@
 from rivelt.platforms.ios.site import IosSite
 from rivelt.rules.rulebook import Rulebook, Subject
 
-BOOK: Rulebook[Subject[IosSite]] = Rulebook(__name__, ("ios",), modules=("declared", "screen"))
+BOOK: Rulebook[Subject[IosSite]] = Rulebook(
+    __name__, ("ios",), modules=("declared", "screen", "resources", "deployment")
+)

@@ -48,12 +48,18 @@ def _is_dark(entry: Mapping[str, Any]) -> bool:
     )
 
 
+def _is_pixel(subject: Subject[IosSite], path: str, entry: Mapping[str, Any]) -> bool:
+    """Whether an entry is one pixel, which has no resolution to lose."""
+    file = join(parent(path), str(entry.get("filename")))
+    return file in subject.project and subject.project.image(file).size == (1, 1)
+
+
 @BOOK.rule("IOS06")
 def every_scale_is_there(subject: Subject[IosSite]) -> Iterator[Said]:
     """Each image has a file for each scale that devices have."""
     for path, entries in _image_sets(subject).items():
         for is_dark in (False, True):
-            of_look = [entry for entry in entries if _is_dark(entry) == is_dark]
+            of_look = [entry for entry in entries if _is_dark(entry) == is_dark and not _is_pixel(subject, path, entry)]
             have = {str(entry["scale"]) for entry in of_look if entry.get("filename") and "scale" in entry}
             lost = sorted(_WANTED_SCALES - have) if have else []
             for scale in lost:
@@ -121,27 +127,40 @@ def _stands_out(subject: Subject[IosSite], picture: Picture, ground: Colour) -> 
 
 
 @BOOK.rule("IOS09")
-def layout_is_known_and_centred(subject: Subject[IosSite]) -> Iterator[Said]:
-    """Constraints decide where everything is; the mark stands in the middle."""
-    yield from once(_laid_out(subject))
+def what_is_shown_is_known_and_centred(subject: Subject[IosSite]) -> Iterator[Said]:
+    """What is shown is known, and stands in the middle."""
+    yield from once(_centred(subject))
 
 
-def _laid_out(subject: Subject[IosSite]) -> Iterator[Said]:
+def _centred(subject: Subject[IosSite]) -> Iterator[Said]:
     site = subject.site
     place = Place(site.storyboard or site.project_file)
     for shown in subject.scenes:
         for layer in shown.layers:
-            if isinstance(layer, Unknown):
-                if layer.cause is Cause.UNDECIDED:
-                    hint = "Give it constraints for its middle (or edges) and its size."
-                    yield broken(f"the layout is not decided: {layer.reason}", hint, place)
-                else:
-                    yield unknown(layer.reason)
+            if isinstance(layer, Unknown) and layer.cause is not Cause.UNDECIDED:
+                yield unknown(layer.reason)
         for picture in shown.pictures:
             off = picture.rect.centre.x - shown.screen.frame.centre.x
             if abs(off) > _TOLERANCE:
                 message = f"{picture.source.rpartition('/')[2]} stands {abs(off):.0f} points {'right' if off > 0 else 'left'} of the middle"
                 yield broken(f"{message} on {shown.screen.name}", "Centre it with a constraint on centerX.", place)
+
+
+@BOOK.rule("IOS14")
+def every_view_has_one_place(subject: Subject[IosSite]) -> Iterator[Said]:
+    """Constraints decide where everything is, on every screen."""
+    yield from once(_undecided(subject))
+
+
+def _undecided(subject: Subject[IosSite]) -> Iterator[Said]:
+    site = subject.site
+    for shown in subject.scenes:
+        for layer in shown.layers:
+            if isinstance(layer, Unknown) and layer.cause is Cause.UNDECIDED:
+                hint = "Give it constraints for its middle (or edges) and its size."
+                yield broken(
+                    f"the layout is ambiguous: {layer.reason}", hint, Place(site.storyboard or site.project_file)
+                )
 
 
 @BOOK.rule("IOS10")

@@ -116,6 +116,8 @@ class _Planner:
                 f"a web app manifest has one background_color: {self.site.manifest} gets the {self.options.look} ground; "
                 "startup images and theme colours have both looks"
             )
+        if self.options.icons and not self.context.has("mark"):
+            yield f"{self.site.manifest} keeps its icons: the brief has no mark"
         if not is_installable(self.manifest):
             yield f'{self.site.manifest} has no display such as "standalone": the app opens in the browser, without a launch screen'
 

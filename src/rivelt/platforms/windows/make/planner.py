@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 
 from rivelt.colour import Colour
-from rivelt.errors import RiveltError
+from rivelt.errors import BadInput, RiveltError
 from rivelt.layout.context import PlanContext
 from rivelt.plan.model import EditFile, ManualStep, Plan, Plate
 from rivelt.plan.names import FILE, renamed
@@ -50,6 +50,12 @@ class _Planner:
 
     def plan(self) -> Plan:
         """The whole plan."""
+        if not self.context.has("mark"):
+            hint = "Give [light] a mark, or leave windows out of app.targets."
+            place = self.context.brief.place("light.ground")
+            raise BadInput(
+                "a Windows package cannot do without a mark: its manifest must name an image", place=place, hint=hint
+            )
         folder, name = self._named()
         made = [replace(plate, path=join(self.home, *folder, plate.path)) for plate in plates(self.context)]
         fitting = [plate for plate in made if plate.recipe not in self.context.too_large]

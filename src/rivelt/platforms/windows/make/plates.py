@@ -24,6 +24,8 @@ def image_name(options: WindowsTable) -> str:
 
 def plates(context: PlanContext) -> tuple[Plate, ...]:
     """The images alone, at paths relative to the folder of the package's images."""
+    if not context.has("mark"):
+        return ()
     options = context.brief.table("windows", WindowsTable)
     stem = image_name(options).removesuffix(".png")
     return tuple(_scales(context, options, stem))
