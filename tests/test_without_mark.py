@@ -28,14 +28,23 @@ def laid_out(root: Path, brief: str, **more: str | bytes) -> Path:
     )
 
 
-@pytest.mark.parametrize(
-    "more", ["", PICTURE, IMPRINT, PICTURE + IMPRINT], ids=["colour", "picture", "imprint", "both"]
-)
-@pytest.mark.parametrize(
-    "options", ["", '[ios]\nscreen = "plist"\n', "[android]\nwaiting = true\n[ios]\nwaiting = true\n"]
-)
-def test_ground_and_picture_are_enough(tmp_path: Path, rivelt: Command, more: str, options: str) -> None:
-    root = laid_out(tmp_path, GROUNDS.format(more) + options, **WEB)
+WEB_SCREENS = '[web]\nscreens = ["iPhone 15"]\n'
+PLIST_SCREEN = '[ios]\nscreen = "plist"\n'
+WAITING = "[android]\nwaiting = true\n[ios]\nwaiting = true\n"
+CASES = {
+    "colour": ("", ""),
+    "colour in a dictionary": ("", PLIST_SCREEN),
+    "colour, with waiting screens": ("", WAITING),
+    "picture": (PICTURE, ""),
+    "imprint, with waiting screens": (IMPRINT, WAITING),
+    "both": (PICTURE + IMPRINT, ""),
+}
+
+
+@pytest.mark.parametrize("case", CASES)
+def test_ground_and_picture_are_enough(tmp_path: Path, rivelt: Command, case: str) -> None:
+    more, options = CASES[case]
+    root = laid_out(tmp_path, GROUNDS.format(more) + options + WEB_SCREENS, **WEB)
     before = read_tree(root)
     assert rivelt("measure", cwd=root).code in {0, 1}
     assert rivelt("plates", "--out", "plates", cwd=root).code == 0
