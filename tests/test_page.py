@@ -36,7 +36,7 @@ def test_the_page_is_one_file_and_always_the_same(sample: Path, rivelt: Command)
     assert done.json["page"] == "p.html"
     text = (sample / "p.html").read_text()
     assert not re.search(r'(?:src|href)="(?!data:image/png;base64,)', text)
-    assert (text.count('class="before"'), text.count('class="after"')) == (21, 25)  # no uploads before
+    assert (text.count('class="before"'), text.count('class="after"')) == (25, 29)  # no uploads before
     texts = []
     for _ in range(2):
         assert rivelt("proof", "--only", "android", "--only", "ios", "--out", "p.html", cwd=sample).code == 0
@@ -66,11 +66,11 @@ def test_switches_keys_and_the_slider_work(page_file: Path, tmp_path: Path) -> N
         page.press("/")
         assert page.run("document.activeElement.id") == "filter"
         page.run('document.getElementById("filter").value = "ipad"; setFilter()')
-        assert [name.split(",")[0] for name in page.run(VISIBLE)] == ["iPadOS", "iPadOS home screen"]
+        assert [name.split(",")[0] for name in page.run(VISIBLE)] == ["iPadOS", "iPadOS", "iPadOS home screen"]
         page.run('document.getElementById("filter").value = "nowhere"; setFilter()')
         assert (page.run(VISIBLE), page.run('document.getElementById("none").hidden')) == ([], False)
         page.press("Escape")
-        assert len(page.run(VISIBLE)) == 14
+        assert len(page.run(VISIBLE)) == 16
 
 
 @needs_browser
@@ -80,7 +80,7 @@ def test_nothing_is_cut_off_at_any_width(page_file: Path, tmp_path: Path, width:
         assert page.run("document.documentElement.scrollWidth") <= width
         boxes = '[...document.querySelectorAll(".device")].map((one) => { const box = one.getBoundingClientRect(); return [box.width, box.height]; })'
         sizes = page.run(boxes)
-        assert len(sizes) == 25
+        assert len(sizes) == 29
         ratio = sizes[0][0] / sizes[0][1]
         assert ratio == pytest.approx(360 / 800, rel=0.01)
         assert all(box[0] <= width for box in sizes)

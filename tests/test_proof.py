@@ -184,7 +184,7 @@ def test_the_sheet_shows_every_scene_and_is_always_the_same(sample: Path, rivelt
         assert sheet.width == 800
         colours = {colour for _, colour in sheet.getcolors(1 << 24) or []}
     assert {SAND[:3], NIGHT[:3]} <= colours
-    assert len(first.json["scenes"]) == 8 + 3 + 10 + 4
+    assert len(first.json["scenes"]) == 12 + 3 + 10 + 4
     assert {scene["ground"] for scene in first.json["scenes"]} == {"#F3EBDD", "#13212B"}
     some = ("--only", "android", "--only", "ios")
     for name in ("b.png", "c.png"):
@@ -242,9 +242,13 @@ def test_screens_are_chosen_by_words(sample: Path, rivelt: Command) -> None:
 
     assert systems("--screens", "ipad 10.", "--screens", "API 34") == [
         "Android 14 (API 34)",
-        *[screen.system for screen in platform("ios").every_screen() if screen.system.startswith("iPadOS, iPad 10.")],
+        'iPadOS, iPad 10.9"',
+        'iPadOS, iPad 10.9", landscape',
+        'iPadOS, iPad 10.2"',
+        'iPadOS, iPad 10.2", landscape',
     ]
-    assert len(rivelt("proof", "--only", "ios", "--json", "--all", cwd=sample).json["scenes"]) == 2 * 23
+    everything = rivelt("proof", "--only", "ios", "--json", "--all", cwd=sample).json["scenes"]
+    assert len(everything) == 2 * (23 * 2 + 4 * (2 + 3))
     lost = rivelt("proof", "--screens", "abacus", cwd=sample)
     assert (lost.code, "no screen is called abacus" in lost.err) == (2, True)
     assert rivelt("proof", "--only", "ios", cwd=sample).code == 0
@@ -297,11 +301,13 @@ def test_findings_are_framed_where_they_are_with_their_codes(sample: Path, rivel
         ("Android 14 (API 34)", "SCN02", "SCN03"),
         ("iOS, iPhone 15", "IOS04"),
         ('iPadOS, iPad 10.9"', "IOS04"),
+        ("iOS, iPhone 15, landscape", "IOS04"),
+        ('iPadOS, iPad 10.9", landscape', "IOS04"),
     }
     table = rivelt("proof", "--now", "--only", "ios", "--out", "a.html", cwd=sample).out
     assert "storyboard LaunchScreen.storyboard (IOS04)" in table
     assert "Next: rivelt explain IOS04" in table
-    assert (sample / "a.html").read_text().count('<rect class="tag"') == 4
+    assert (sample / "a.html").read_text().count('<rect class="tag"') == 8
     brief = sample / "rivelt.toml"
     without = 'IOS04 = "no", SCN02 = "no", SCN03 = "no"'
     brief.write_text(brief.read_text() + f"\n[check]\nignore = {{{without}}}\n")

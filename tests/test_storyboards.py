@@ -5,14 +5,17 @@ from __future__ import annotations
 import itertools
 import json
 from collections.abc import Mapping
+from pathlib import Path
 
 import kiwisolver
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from conftest import Command, write_tree
 from rivelt.edit.xml import Document, parse_xml
 from rivelt.platforms import platform
+from rivelt.platforms.ios.facts import size_classes, splits, turned
 from rivelt.platforms.ios.reader.layout import Layout, solve
 from rivelt.platforms.ios.reader.tiers import Relation, Tiers
 from rivelt.platforms.ios.reader.traits import Traits
@@ -20,7 +23,7 @@ from rivelt.platforms.ios.reader.views import read_tree
 from rivelt.project.project import Project
 from rivelt.scene.model import Cause, Fill, Picture, Scene, Screen, TextBox, Unknown
 from rivelt.units import Rect, Size
-from test_apple_projects import PLIST, project
+from test_apple_projects import FILES, PLIST, project
 from test_other_scenes import png
 
 SCREEN = Screen("ios", "phone", "iOS", 400, 800, 3, 17, top=50, bottom=30)
@@ -741,3 +744,78 @@ def test_a_loose_image_file_of_the_target_is_found() -> None:
     (picture,) = scene_of(image("A"), constraints=middle("A"), files=files).pictures
     assert picture.rect == Rect(180, 390, 40, 20)
     assert isinstance(picture, Picture)
+
+
+# Orientations and models
+
+ORIENTATIONS = "<key>UISupportedInterfaceOrientations{}</key><array><string>UIInterfaceOrientation{}</string></array>"
+NAMED = "<key>UILaunchStoryboardName</key><string>Launch</string>"
+SETTINGS = (
+    'TARGETED_DEVICE_FAMILY = "1,2"; GENERATE_INFOPLIST_FILE = YES; '
+    'INFOPLIST_KEY_UISupportedInterfaceOrientations_iPad = "UIInterfaceOrientationPortrait UIInterfaceOrientationLandscapeLeft"; '
+    "INFOPLIST_KEY_UISupportedInterfaceOrientations_iPhone = UIInterfaceOrientationLandscapeLeft;"
+)
+WAYS: dict[str, tuple[str, str, list[str]]] = {
+    "nothing said": ("", "", ["iPhone 393 x 852", "iPad 820 x 1180"]),
+    "on its side alone": (
+        ORIENTATIONS.format("", "LandscapeLeft"),
+        "",
+        ["iPhone 393 x 852, landscape", "iPad 820 x 1180, landscape"],
+    ),
+    "iPads on their side": (
+        ORIENTATIONS.format("~ipad", "LandscapeRight") + ORIENTATIONS.format("", "Portrait"),
+        "",
+        ["iPhone 393 x 852", "iPad 820 x 1180, landscape"],
+    ),
+    "iPhones alone": ("", "TARGETED_DEVICE_FAMILY = 1;", ["iPhone 393 x 852"]),
+    "by build settings": (
+        "",
+        SETTINGS,
+        ["iPhone 393 x 852, landscape", "iPad 820 x 1180", "iPad 820 x 1180, landscape"],
+    ),
+}
+
+
+@pytest.mark.parametrize("shape", WAYS)
+def test_screens_are_held_as_the_app_allows(tmp_path: Path, rivelt: Command, shape: str) -> None:
+    keys, settings, names = WAYS[shape]
+    text = project(settings=f'INFOPLIST_FILE = "$(SRCROOT)/App/Info.plist"; {settings}')
+    root = write_tree(tmp_path, {**FILES, "X.xcodeproj/project.pbxproj": text, "App/Info.plist": PLIST.format(keys)})
+    found = rivelt("proof", root, "--json", "--only", "ios", "--screens", "iPhone 15", "--screens", 'iPad 10.9"')
+    assert list(dict.fromkeys(scene["screen"] for scene in found.json["scenes"])) == names
+
+
+def test_a_screen_on_its_side_has_its_insets_there() -> None:
+    phone = next(screen for screen in platform("ios").every_screen() if screen.name == "iPhone 402 x 874")
+    small = next(screen for screen in platform("ios").every_screen() if screen.name == "iPhone 375 x 667")
+    assert turned(phone).safe_area == Rect(62, 0, 874 - 124, 402 - 21)
+    assert turned(small).safe_area == turned(small).frame
+    pad = next(screen for screen in platform("ios").every_screen() if screen.name == "iPad 1024 x 1366")
+    assert turned(pad).safe_area == Rect(0, 24, 1366, 1024 - 44)
+    assert {size_classes(part)[0] for part in splits(turned(pad)) if part.width < 678} == {"compact"}
+    assert {size_classes(part)[0] for part in splits(turned(pad)) if part.width >= 678} == {"regular"}
+
+
+MODELS = {
+    "iPhone 16e": ["iPhone 390 x 844"],
+    "iphone 16": ["iPhone 393 x 852"],
+    "iPhone 17 Pro Max": ["iPhone 440 x 956"],
+    "iPhone Air": ["iPhone 420 x 912"],
+    "iPhone SE (3rd generation)": ["iPhone 375 x 667"],
+    "iPad Air 13": ["iPad 1024 x 1366"],
+    "iPad Air 13-inch (M3)": ["iPad 1024 x 1366"],
+    "iPad Pro 13-inch (M5)": ["iPad 1032 x 1376"],
+    "iPad mini (A17 Pro)": ["iPad 744 x 1133"],
+    "iPad (10th generation)": ["iPad 820 x 1180"],
+    "iPad (A16)": ["iPad 820 x 1180"],
+}
+
+
+@pytest.mark.parametrize("model", MODELS)
+def test_a_models_name_finds_its_screen(tmp_path: Path, rivelt: Command, model: str) -> None:
+    root = write_tree(tmp_path, {**FILES, "App/Info.plist": PLIST.format(NAMED)})
+    found = rivelt("proof", root, "--json", "--only", "ios", "--screens", model)
+    assert found.code == 0, found.err
+    assert list(dict.fromkeys(scene["screen"] for scene in found.json["scenes"])) == MODELS[model]
+    lost = rivelt("proof", root, "--only", "ios", "--screens", "landscape")
+    assert (lost.code, "no screen is called landscape" in lost.err) == (2, True)

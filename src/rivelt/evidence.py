@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from rivelt.errors import RiveltError
 from rivelt.findings import Finding
-from rivelt.platforms import platform
+from rivelt.platforms import platform, screens_of
 from rivelt.rules.books import SITES
 from rivelt.rules.drift import Drift
 from rivelt.rules.rulebook import Rulebook, Said, Subject, unknown
@@ -95,11 +95,11 @@ class Evidence:
 
     def scenes(self, site: Site) -> tuple[Scene, ...]:
         """Return what the usual screens of a site show, each in its looks."""
-        return self._shown_on(site, (*(site.screens or platform(site.target).screens()), *shown_moments(site)))
+        return self._shown_on(site, (*screens_of(site), *shown_moments(site)))
 
     def every_scene(self, site: Site) -> tuple[Scene, ...]:
         """Return what all known screens of a site show, each in its looks."""
-        return self._shown_on(site, (*(site.screens or platform(site.target).every_screen()), *site.moments))
+        return self._shown_on(site, (*screens_of(site, is_all=True), *site.moments))
 
     def handoffs(self, site: Site) -> tuple[Handoff, ...]:
         """Return what comes after the launch screen on the last of the usual screens, in each look where something is known of it."""

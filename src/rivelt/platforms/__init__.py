@@ -125,6 +125,16 @@ def platform(target: str) -> Platform[Any]:
     return found
 
 
+def screens_of(site: Site, *, is_all: bool = False) -> Sequence[Screen]:
+    """Return the screens that a proof of a site shows, or all that are known for it: its own, else those of its platform."""
+    found: Sequence[Screen]
+    if is_all:
+        found = site.every_screen or site.screens or platform(site.target).every_screen()
+    else:
+        found = site.screens or platform(site.target).screens()
+    return found
+
+
 def signs(targets: Sequence[str] = TARGETS) -> str:
     """Return the files by which projects of some targets are known, in words: "an AndroidManifest.xml or an .xcodeproj"."""
     known = [sign for target in targets if (sign := platform(target).sign)]

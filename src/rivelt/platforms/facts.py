@@ -18,7 +18,7 @@ T = TypeVar("T")
 class ScreenFacts(msgspec.Struct, frozen=True):
     """A screen as facts files list it; see `rivelt.scene.model.Screen`.
 
-    `proved`: a proof shows it unless told otherwise. `current`: models of it still get new systems.
+    `models`: the marketed names of the devices that have it. `proved`: a proof shows it unless told otherwise. `current`: models of it still get new systems.
     """
 
     name: str
@@ -36,6 +36,7 @@ class ScreenFacts(msgspec.Struct, frozen=True):
     shows_safe_area: bool = False
     proved: bool = False
     current: bool = True
+    models: tuple[str, ...] = ()
 
     def for_target(self, target: str) -> Screen:
         """The screen as a value of the core."""

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import difflib
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from rivelt.errors import BadInput, RiveltError, raise_all
 from rivelt.evidence import Evidence, shown_moments
-from rivelt.platforms import platform, signs
+from rivelt.platforms import platform, screens_of, signs
 from rivelt.proof.marks import marks_on
 from rivelt.proof.model import Mark, Proof
 from rivelt.rules.rulebook import Subject
@@ -28,22 +29,41 @@ class ScreenChoice:
 
     def of(self, site: Site) -> list[Screen]:
         """The screens of a site: its own, or those of its platform."""
-        its = platform(site.target)
         known = (
-            *(site.screens or (its.every_screen() if self.is_all or self.wanted else its.screens())),
+            *screens_of(site, is_all=self.is_all or bool(self.wanted)),
             *(site.moments if self.is_all else shown_moments(site)),
         )
-        return [
-            screen
-            for screen in known
-            if not self.wanted or any(text.lower().strip() in screen_words(screen) for text in self.wanted)
-        ]
+        if not self.wanted:
+            return list(known)
+        fitting = {screen: None for text in self.wanted for screen in _fitting(text, known)}
+        return [screen for screen in known if screen in fitting]
+
+
+def _fitting(text: str, known: Sequence[Screen]) -> list[Screen]:
+    """The screens that a text names: those of the model that is called exactly so, else those whose words hold it."""
+    plain = _plain(text)
+    exact = [screen for screen in known if plain in {_plain(model) for model in screen.models}]
+    return exact or [
+        screen for screen in known if text.lower().strip() in screen_words(screen) or plain in _models(screen)
+    ]
+
+
+def _plain(model: str) -> str:
+    """A model's name without what is written in several ways: "iPad Air 13-inch (M2)" and "iPad Air 13 M2" are one."""
+    text = re.sub(r"[\u2011-]inch|[\"\u2033]|generation|gen\b\.?", " ", model.lower())
+    text = re.sub(r"(\d)(?:st|nd|rd|th)\b", r"\1", text)
+    return " ".join(re.sub(r"[()]", " ", text).split())
+
+
+def _models(screen: Screen) -> str:
+    return ", ".join(_plain(model) for model in screen.models)
 
 
 def screen_words(screen: Screen) -> str:
-    """What a screen is found by: its target, system, name and family, in lower case."""
+    """Return what a screen is found by: its target, system, name, family and orientation, in lower case."""
     family = "tablets pads" if min(screen.width, screen.height) >= _SMALLEST_TABLET else "phones"
-    return f"{screen.target} {screen.system} {screen.name} {family}".lower()
+    way = "landscape" if screen.width > screen.height else "portrait"
+    return f"{screen.target} {screen.system} {screen.name} {family} {way}".lower()
 
 
 def scenes_of(evidence: Evidence, sites: Sequence[Site], choice: ScreenChoice) -> tuple[tuple[Site, Scene], ...]:
@@ -58,8 +78,9 @@ def scenes_of(evidence: Evidence, sites: Sequence[Site], choice: ScreenChoice) -
 
 
 def _no_screen(sites: tuple[Site, ...], choice: ScreenChoice) -> BadInput:
-    known = [screen.system for site in sites for screen in site.screens or platform(site.target).every_screen()]
-    parts = dict.fromkeys(part.strip() for name in known for part in (name, *name.split(",")))
+    known = [screen.system for site in sites for screen in screens_of(site, is_all=True)]
+    models = [model for site in sites for screen in screens_of(site, is_all=True) for model in screen.models]
+    parts = dict.fromkeys(part.strip() for name in (*models, *known) for part in (name, *name.split(",")))
     near = difflib.get_close_matches(choice.wanted[0], parts, n=1, cutoff=0.5)
     meant = f"Did you mean {near[0]}? " if near else ""
     hint = f"{meant}Words such as phones, tablets, iPad or API 34 find screens; `rivelt proof --all` names them all."

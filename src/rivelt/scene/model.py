@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import Enum, auto
 from typing import Literal, TypeAlias
 
@@ -18,7 +18,7 @@ class Screen:
 
     `top`, `bottom` and `side`: the insets that system bars, rounded corners or margins take (the safe area). `corner`: the radius to
     draw. `variant`: what else the reader of its platform must know of it, such as a high-contrast setting. `looks`: those it has.
-    `shows_safe_area`: whether a proof draws the safe area even when no guides are asked for.
+    `models`: the marketed names of the devices that have it. `shows_safe_area`: whether a proof draws the safe area even when no guides are asked for.
     """
 
     target: str
@@ -35,6 +35,7 @@ class Screen:
     variant: str = ""
     looks: tuple[Look, ...] = LOOKS
     shows_safe_area: bool = False
+    models: tuple[str, ...] = field(default=(), compare=False, repr=False)
 
     @property
     def frame(self) -> Rect:

@@ -16,8 +16,8 @@ class Site:
 
     `name`: a path, or a path and a target's name, unique in the project. `today`: its launch screen now, in words.
     `facts`: what the survey found, for people, in order. `touches`: the files of the person's that apply would edit.
-    `blocked`: why it cannot be handled; such a site is left untouched. `screens`: those of this site alone, where they are not the
-    platform's. `moments`: a screen at several times of its launch, where something moves on it. `exists`: whether anything of it is there yet. `homes`: the folders that must be known whole for anything to be said of it.
+    `blocked`: why it cannot be handled; such a site is left untouched. `screens`: those of this site alone that a proof shows,
+    `every_screen` all that are known for it, where they are not the platform's. `moments`: a screen at several times of its launch, where something moves on it. `exists`: whether anything of it is there yet. `homes`: the folders that must be known whole for anything to be said of it.
     `path`: the file by which it was found. `names`: what a brief may call it. `is_aside`: whether only a brief that names it means it.
     `brief`, `edition`: whose site it is ("": nobody's); see `Owner`. `variants`: the names of the variants of the app that it is looked at
     in, where not all show the same.
@@ -30,6 +30,7 @@ class Site:
     touches: tuple[str, ...] = ()
     blocked: RiveltError | None = field(default=None, compare=False)
     screens: tuple[Screen, ...] = field(default=(), compare=False)
+    every_screen: tuple[Screen, ...] = field(default=(), compare=False, repr=False)
     moments: tuple[Screen, ...] = field(default=(), compare=False)
     exists: bool = field(default=True, compare=False)
     homes: tuple[str, ...] = field(default=(), compare=False)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import replace
 from functools import cache
 
 from msgspec import Struct
@@ -68,6 +70,14 @@ class SystemColour(Struct, frozen=True):
     changed: int | None = None
 
 
+class Split(Struct, frozen=True):
+    """How wide the parts of an iPad's screen (by its name) can be, in points, upright and on its side."""
+
+    screen: str
+    portrait: tuple[float, ...]
+    landscape: tuple[float, ...]
+
+
 class IosFacts(Struct, frozen=True):
     """All of `facts.toml`."""
 
@@ -83,6 +93,8 @@ class IosFacts(Struct, frozen=True):
     bars: Bars
     margins: Margins
     system_colours: dict[str, SystemColour]
+    landscape_bottom: float
+    splits: tuple[Split, ...]
     backdrops: tuple[BackdropFacts, ...]
 
 
@@ -123,6 +135,33 @@ def design_screen() -> Screen:
 def masks(*, has_disc: bool) -> tuple[float, ...]:
     """The diameters of the circles that the system cuts marks with: it cuts none; a mark on a disc must stay on it."""
     return (ios_facts().disc,) if has_disc else ()
+
+
+def turned(screen: Screen) -> Screen:
+    """Return a screen on its side: the notch goes to the sides, and a phone without one hides its status bar."""
+    is_phone = idiom_of(screen) == "iphone"
+    side = screen.top if is_phone and screen.bottom > 0 else 0.0
+    return replace(
+        screen,
+        name=f"{screen.name}, landscape",
+        system=f"{screen.system}, landscape",
+        width=screen.height,
+        height=screen.width,
+        top=0.0 if is_phone else screen.top,
+        bottom=min(screen.bottom, ios_facts().landscape_bottom),
+        side=side,
+    )
+
+
+def splits(screen: Screen) -> Iterator[Screen]:
+    """Yield the parts of an iPad's screen that an app can be launched in beside another one."""
+    upright = screen.name.partition(",")[0]
+    for found in ios_facts().splits:
+        if found.screen == upright:
+            widths = found.landscape if screen.width > screen.height else found.portrait
+            for width in widths:
+                name, system = f"{screen.name}, split {width:g} pt", f"{screen.system}, split {width:g} pt"
+                yield replace(screen, name=name, system=system, width=width, corner=0, variant=SPLIT)
 
 
 def screens() -> tuple[Screen, ...]:

@@ -13,6 +13,10 @@ from rivelt.scene.site import Site
 PREFIX = "Rivelt"
 
 Idiom: TypeAlias = Literal["iphone", "ipad"]
+Orientation: TypeAlias = Literal["portrait", "landscape"]
+Held: TypeAlias = tuple[tuple[Idiom, Orientation], ...]
+"""Kinds of device, and how they can be held."""
+
 _FAMILIES: Mapping[str, Idiom] = {"1": "iphone", "2": "ipad"}
 
 Part: TypeAlias = Literal["Mark", "Imprint", "Disc", "Backdrop", "Ground", "Launch"]
@@ -85,6 +89,7 @@ class IosSite(Site):
     `storyboard`: the launch storyboard it names today, if that file exists. `catalogs`: its asset catalogs. `home`: the folder for new
     files, and `group` the id of the Xcode group for it; None when a synchronised folder includes new files by itself. `phase`, `sources`:
     the ids of its Resources and Sources phases. `other_platforms`: what else the target is built for ("macosx"). `members`: the files in them.
+    `held`: the kinds of device that it is made for, and the orientations that it supports; all where nothing is known.
     """
 
     project_file: str = ""
@@ -99,6 +104,7 @@ class IosSite(Site):
     sources: str = ""
     other_platforms: tuple[str, ...] = ()
     members: frozenset[str] = frozenset()
+    held: Held = ()
 
     @property
     def oldest(self) -> int | None:

@@ -6,8 +6,8 @@ from dataclasses import replace
 
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
-from rivelt.platforms.ios.facts import screens
 from rivelt.platforms.ios.native.declared import declared, declared_kinds, refuse_missing
+from rivelt.platforms.ios.native.held import every_held_screen, held, held_screens, shares_screen
 from rivelt.platforms.ios.native.leftovers import unused_launch_files
 from rivelt.platforms.ios.native.targets import AppTarget, Group, app_targets
 from rivelt.platforms.ios.options import IosTable
@@ -16,6 +16,7 @@ from rivelt.platforms.ios.site import PREFIX, IosSite, Names
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
 
+_DEVICES = {"iphone": "iPhone", "ipad": "iPad"}
 _SHOWN_KEYS = ("UIStatusBarStyle", "UIStatusBarHidden", "UIViewControllerBasedStatusBarAppearance")
 
 
@@ -47,7 +48,7 @@ def _site(project: Project, target: AppTarget, options: IosTable) -> IosSite:
     site = IosSite("ios", name, project_file=path, path=path, names=names, target_name=target.name, homes=homes)
     try:
         site = _described(project, target, site, options)
-        today = scene(project, site, screens()[0], "light").title
+        today = scene(project, site, site.screens[0], "light").title
         return replace(site, today=today, touches=_touched(project, site, options))
     except RiveltError as error:
         return replace(site, blocked=error)
@@ -71,6 +72,7 @@ def _described(project: Project, target: AppTarget, site: IosSite, options: IosT
     name = next((one.storyboard for one in found if one.storyboard), None)
     files = {file for one in found for file in one.storyboard_files}
     named = sorted(path for path in members if path.rpartition("/")[2] in files)
+    ways = held(declarations, found)
     catalogs = list(target.catalogs)
     own = {Names.safe(options.prefix).catalog, f"{PREFIX}.xcassets"}
     group = _home_group(target, [path for path in catalogs if path.rpartition("/")[2] not in own], named, site.plists)
@@ -88,6 +90,9 @@ def _described(project: Project, target: AppTarget, site: IosSite, options: IosT
         other_platforms=target.other_platforms,
         sources=target.phase("PBXSourcesBuildPhase") or "",
         members=members,
+        held=ways,
+        screens=held_screens(ways),
+        every_screen=every_held_screen(ways, is_shared=shares_screen(found)),
         homes=tuple(folder for folder in dict.fromkeys((target.folder, group.folder, *catalogs)) if folder),
     )
     unused = unused_launch_files(project, site, Names.safe(options.prefix))
@@ -95,6 +100,7 @@ def _described(project: Project, target: AppTarget, site: IosSite, options: IosT
     facts = {
         "target": target.name,
         "configurations": ", ".join(found.name for found in declarations),
+        "runs on": _runs_on(site),
         "Info.plist": _lists_in_words(site),
         "declares": "\n".join(dict.fromkeys(declared_kinds(project, site.declarations)))
         or "no launch screen (the app runs letterboxed)",
@@ -106,6 +112,21 @@ def _described(project: Project, target: AppTarget, site: IosSite, options: IosT
         "launch screens nothing names": "\n".join(unused),
     }
     return replace(site, facts={key: value for key, value in facts.items() if value})
+
+
+def _runs_on(site: IosSite) -> str:
+    """The oldest systems and the kinds of device, in words."""
+    levels = {one.name: one.deployment for one in site.declarations}
+    if None in levels.values():
+        system = "iOS, from an unknown version on"
+    elif len(set(levels.values())) == 1:
+        system = f"iOS {next(iter(levels.values()))} and later"
+    else:
+        system = ", ".join(f"iOS {level} and later ({name})" for name, level in levels.items())
+    kinds: dict[str, list[str]] = {}
+    for idiom, way in site.held:
+        kinds.setdefault(_DEVICES[idiom], []).append(way)
+    return "; ".join((system, *(f"{device} in {' and '.join(ways)}" for device, ways in kinds.items())))
 
 
 def _lists_in_words(site: IosSite) -> str:

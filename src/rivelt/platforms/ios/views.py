@@ -16,6 +16,7 @@ from rivelt.platforms.ios.native.declared import (
     declared,
     is_launch_key,
 )
+from rivelt.platforms.ios.native.held import every_held_screen, held, held_screens, shares_screen
 from rivelt.platforms.ios.reader.scene import scene
 from rivelt.platforms.ios.site import Declaration, IosSite
 from rivelt.project.project import Project
@@ -30,8 +31,25 @@ def views(project: Project, site: IosSite, _beside: Sequence[IosSite]) -> Sequen
         groups.setdefault(_outcome(project, site, one), []).append(one)
     if len(groups) <= 1:
         return (site,)
-    made = [replace(site, declarations=tuple(its), variants=tuple(one.name for one in its)) for its in groups.values()]
-    return tuple(replace(view, today=scene(project, view, screens()[0], "light").title) for view in made)
+    return tuple(_of(project, site, its) for its in groups.values())
+
+
+def _of(project: Project, site: IosSite, its: Sequence[Declaration]) -> IosSite:
+    """The site as some configurations have it."""
+    view = replace(site, declarations=tuple(its), variants=tuple(one.name for one in its))
+    try:
+        found = declared(project, its, site.project_file)
+    except RiveltError:
+        return replace(view, today=scene(project, view, screens()[0], "light").title)
+    ways = held(its, found)
+    shown = held_screens(ways)
+    return replace(
+        view,
+        today=scene(project, view, shown[0], "light").title,
+        held=ways,
+        screens=shown,
+        every_screen=every_held_screen(ways, is_shared=shares_screen(found)),
+    )
 
 
 def _outcome(project: Project, site: IosSite, one: Declaration) -> str:

@@ -58,7 +58,7 @@ class _Planner:
         plain = Names.safe(self.options.prefix)
         self.names = replace(plain, suffix=f"-{self._fingerprint(plain)}") if self.options.fresh_names else plain
         self.ground = Ground.of(self.context, self.site, self.names)
-        self.sets = image_sets(self.context, self.options, self.names, self.ground)
+        self.sets = image_sets(self.context, self.options, self.names, self.ground, self.site.held)
         own = {plain.catalog, Names().catalog}
         usable = [path for path in self.site.catalogs if path.rpartition("/")[2] not in own]
         self.has_own_catalog = not usable
@@ -82,7 +82,7 @@ class _Planner:
     def _fingerprint(self, plain: Names) -> str:
         """Eight hex digits of all that the screen shows."""
         ground = Ground.of(self.context, self.site, plain)
-        sets = image_sets(self.context, self.options, plain, ground)
+        sets = image_sets(self.context, self.options, plain, ground, self.site.held)
         parts = [image.recipe.digest for found in sets for image in found.images]
         parts += [shown.ground.hex for shown in self.context.brief.looks.values()]
         parts.append(storyboard(self.context, self.options, plain, sets, ground, waiting=False))

@@ -13,7 +13,7 @@ from rivelt.plan.model import Placement, Plate, Recipe
 from rivelt.platforms.ios.facts import BackdropFacts, ios_facts
 from rivelt.platforms.ios.make.ground import Ground
 from rivelt.platforms.ios.options import IosTable
-from rivelt.platforms.ios.site import Names, Part
+from rivelt.platforms.ios.site import Held, Idiom, Names, Orientation, Part
 from rivelt.units import LOOKS, Look, PixelSize, Rect, Size
 
 _BYTES_PER_PIXEL = 4
@@ -55,7 +55,9 @@ def plates(context: PlanContext) -> tuple[Plate, ...]:
     )
 
 
-def image_sets(context: PlanContext, options: IosTable, names: Names, ground: Ground) -> tuple[ImageSet, ...]:
+def image_sets(
+    context: PlanContext, options: IosTable, names: Names, ground: Ground, held: Held = ()
+) -> tuple[ImageSet, ...]:
     """Return all image sets that the brief, the kind of screen and the way to show the ground ask for."""
     sizes = frames(context)
     is_plist = options.screen == "plist"
@@ -69,7 +71,7 @@ def image_sets(context: PlanContext, options: IosTable, names: Names, ground: Gr
         disc = tuple(_of_disc(context, options))
         sets.insert(0, ImageSet(names.of("Disc"), "Disc", Size(diameter, diameter), disc))
     if context.backdrops and not is_plist:
-        backdrop = tuple(_of_backdrop(context, sets))
+        backdrop = tuple(_of_backdrop(context, sets, held))
         sets.insert(0, ImageSet(names.of("Backdrop"), "Backdrop", _phone_canvas(), backdrop))
     if ground.has_image and not is_plist:
         pixel = tuple(
@@ -140,15 +142,21 @@ def _of_disc(context: PlanContext, options: IosTable) -> Iterator[SetImage]:
             yield SetImage(look, scale, "", Recipe(canvas, _disc_under(context, look, canvas, scale * times)), idiom)
 
 
-def _of_backdrop(context: PlanContext, others: list[ImageSet]) -> Iterator[SetImage]:
-    """The backdrop, as large as the memory for launch images allows beside the other images."""
+def _of_backdrop(context: PlanContext, others: list[ImageSet], held: Held) -> Iterator[SetImage]:
+    """The backdrop, as large as the memory for launch images allows beside the other images, for the ways in which devices are held."""
+    kinds = [kind for kind in ios_facts().backdrops if not held or any(_is_shown(kind, *way) for way in held)]
     for look in context.backdrop_looks():
-        for kind in ios_facts().backdrops:
+        for kind in kinds:
             points = _points(kind, others)
             for scale in kind.scales:
                 canvas = PixelSize(points.width * scale, points.height * scale)
                 shares = _smallest_shares(kind)
                 yield SetImage(look, scale, "", context.covering(look, canvas, shares), kind.idiom, kind.height_class)
+
+
+def _is_shown(kind: BackdropFacts, idiom: Idiom, orientation: Orientation) -> bool:
+    """Whether a canvas is shown on a kind of device that is held in one way; an iPad's is for both."""
+    return kind.idiom == idiom and (idiom == "ipad" or (kind.height_class == "compact") == (orientation == "landscape"))
 
 
 def _decoded(sets: list[ImageSet], idiom: str, scale: int) -> int:

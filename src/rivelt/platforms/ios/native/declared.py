@@ -9,15 +9,12 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal, TypeAlias
 
 from rivelt.edit.plist import Value
 from rivelt.errors import BadInput, Place
-from rivelt.platforms.ios.site import Declaration, Idiom
+from rivelt.platforms.ios.site import Declaration, Idiom, Orientation
 from rivelt.project.project import Project
 from rivelt.units import Look
-
-Orientation: TypeAlias = Literal["portrait", "landscape"]
 
 STORYBOARD_KEY, DICTIONARY_KEY = "UILaunchStoryboardName", "UILaunchScreen"
 APPEARANCE_KEY, ORIENTATIONS_KEY = "UIUserInterfaceStyle", "UISupportedInterfaceOrientations"
