@@ -410,6 +410,45 @@ def test_old_launch_storyboards_leave_target_and_disk_when_asked(tmp_path: Path,
     assert read_tree(root) == before
 
 
+def test_what_only_the_old_screen_used_goes_with_it(tmp_path: Path, rivelt: Command) -> None:
+    """Its translations, its images and its colours; what code names, by name or by symbol, stays."""
+    images = "".join(f'<imageView image="{name}"/>' for name in ("old-logo", "shared", "by-symbol"))
+    old = f'<document launchScreen="YES"><scenes><view key="view">{images}<color key="backgroundColor" name="OldGround"/></view></scenes></document>'
+    variant = (
+        'B3 = {isa = PBXBuildFile; fileRef = V1; }; V1 = {isa = PBXVariantGroup; name = Old.storyboard; children = (V2, V3); sourceTree = "<group>"; };'
+        'V2 = {isa = PBXFileReference; path = Base.lproj/Old.storyboard; sourceTree = "<group>"; };'
+        'V3 = {isa = PBXFileReference; name = de; path = de.lproj/Old.strings; sourceTree = "<group>"; };'
+    )
+    sets = {
+        f"{CATALOG}/{name}.imageset/Contents.json": '{"images": []}' for name in ("old-logo", "shared", "by-symbol")
+    }
+    root = laid_out(
+        tmp_path,
+        "",
+        project=project(more=variant, files="B1, B3").replace("(F1, F2)", "(F1, F2, V1)"),
+        plist=PLIST.format("\t<key>UILaunchStoryboardName</key>\n\t<string>Old</string>\n"),
+        **{
+            "App/Base.lproj/Old.storyboard": old,
+            "App/de.lproj/Old.strings": '"a.text" = "b";',
+            "App/de.lproj/Other.strings": "",
+        },
+        **{**sets, f"{CATALOG}/OldGround.colorset/Contents.json": '{"colors": []}'},
+        **{"App/A.swift": 'let one = UIImage(named: "shared")\nlet two = UIImage(resource: .bySymbol)\n'},
+    )
+    before = read_tree(root)
+    assert rivelt("apply", "--json", cwd=root).json["unused"] == [
+        "App/Base.lproj/Old.storyboard",
+        "App/de.lproj/Old.strings",
+        f"{CATALOG}/OldGround.colorset/Contents.json",
+        f"{CATALOG}/old-logo.imageset/Contents.json",
+    ]
+    assert rivelt("apply", "--prune", cwd=root).code == 0
+    assert not {"B3", "V1", "V2", "V3"} & objects(root).keys()
+    assert (root / "App/de.lproj/Other.strings").exists()
+    assert rivelt("undo", cwd=root).code == rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+
 def test_targets_are_chosen_and_share_what_they_share(tmp_path: Path, rivelt: Command) -> None:
     second = (
         'T2 = {isa = PBXNativeTarget; name = Ferry; productType = "com.apple.product-type.application"; buildConfigurationList = C2; buildPhases = (R2); };'

@@ -14,7 +14,7 @@ from rivelt.rules.drift import Drift
 from rivelt.rules.rulebook import Rulebook, Said, Subject, unknown
 from rivelt.rules.runner import Choice, findings, judge
 from rivelt.scene.handoff import Handoff, handoff
-from rivelt.scene.model import Ground, Scene, Screen
+from rivelt.scene.model import FIRST_SCREEN, Ground, Scene, Screen
 from rivelt.scene.site import Site
 from rivelt.units import Look
 
@@ -108,15 +108,18 @@ class Evidence:
         return tuple(one for one in found if len(one.steps) > 1)
 
     def _after(self, site: Site, scene: Scene) -> Iterator[Ground]:
-        yield from platform(site.target).after_launch(self.project, site, scene.screen, scene.look)
+        """What comes after a launch screen: read from the native files; the first screen as the brief says it where they do not."""
+        found = list(platform(site.target).after_launch(self.project, site, scene.screen, scene.look))
+        waiting = platform(site.target).waiting(self.project, site, scene.screen, scene.look)
+        own = [ground for ground in found if ground.moment == FIRST_SCREEN]
+        yield from (ground for ground in found if ground.moment != FIRST_SCREEN)
+        if waiting is not None:
+            yield Ground("waiting screen", waiting.ground, waiting.title)
         brief = self.brief_of(site)
-        if brief is None:
-            return
-        if getattr(brief.options.get(site.target), "waiting", False):
-            yield Ground("waiting screen", brief.looks[scene.look].ground, brief.path.name)
-        first = brief.first_grounds.get(scene.look)
-        if first is not None:
-            yield Ground("first screen", first, brief.path.name)
+        first = brief.first_grounds.get(scene.look) if brief is not None else None
+        if brief is not None and first is not None and not any(ground.colour for ground in own):
+            own = [Ground(FIRST_SCREEN, first, brief.path.name)]
+        yield from own
 
     def waiting(self, site: Site) -> tuple[tuple[Scene, Scene], ...]:
         """Return each launch screen of a site with the generated waiting screen that follows it, where there is one."""

@@ -22,9 +22,11 @@ if TYPE_CHECKING:
     from rivelt.edit.html import Page
     from rivelt.edit.jsontext import JsonDocument
     from rivelt.edit.plist import Plist
+    from rivelt.edit.source.apple import AppleSource
     from rivelt.edit.source.language import Source
     from rivelt.edit.xcode import XcodeProject
     from rivelt.edit.xml import Document
+    from rivelt.edit.yamltext import YamlDocument
 
 _KINDS = {
     ".xml": "xml",
@@ -41,6 +43,11 @@ _KINDS = {
     ".gradle.kts": "gradle",
     ".kt": "source",
     ".java": "source",
+    ".storyboard": "xml",
+    ".swift": "apple_source",
+    ".m": "apple_source",
+    ".mm": "apple_source",
+    "project.yml": "yaml",
 }
 """What files with some endings are read as: the methods of `Project`."""
 
@@ -181,6 +188,12 @@ class Project:
 
         return self._parse("html", path, parse_html)
 
+    def yaml(self, path: str) -> YamlDocument:
+        """Return a YAML file with keys, parsed."""
+        from rivelt.edit.yamltext import parse_yaml
+
+        return self._parse("yaml", path, parse_yaml)
+
     def gradle(self, path: str) -> GradleFile:
         """Return a Gradle build file, scanned."""
         from rivelt.edit.gradle import read_gradle
@@ -192,6 +205,12 @@ class Project:
         from rivelt.edit.source import read_source
 
         return self._parse("source", path, read_source)
+
+    def apple_source(self, path: str) -> AppleSource:
+        """Return a Swift or Objective-C file with its syntax tree."""
+        from rivelt.edit.source import read_apple_source
+
+        return self._parse("apple_source", path, read_apple_source)
 
     def image(self, path: str) -> ImageFile:
         """Return an image; of one that is planned, only what wants its pixels renders it."""

@@ -26,7 +26,7 @@ def no_flash(subject: Subject[Site]) -> Iterator[Said]:
                     f"a flash ({handoff.look}): the {ground.moment} is {ground.colour.hex[:7]}, "
                     f"a colour difference of {step.difference:.0f} from what comes before"
                 )
-                yield broken(message, "Give both the same ground.", look=handoff.look)
+                yield broken(message, ground.fix or "Give both the same ground.", ground.place, look=handoff.look)
 
 
 @SITES.rule("HND02")

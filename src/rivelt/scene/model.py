@@ -8,6 +8,7 @@ from enum import Enum, auto
 from typing import Literal, TypeAlias
 
 from rivelt.colour import Colour
+from rivelt.errors import Place
 from rivelt.picture import ImageFile
 from rivelt.units import LOOKS, Circle, Look, Rect, Size
 
@@ -126,13 +127,22 @@ class Unknown:
     cause: Cause = Cause.UNREAD
 
 
+FIRST_SCREEN = "first screen"
+"""The last moment of the start: what the app shows of its own."""
+
+
 @dataclass(frozen=True)
 class Ground:
-    """What fills the screen in one moment of the start: the colour, or (None) why it is unknown."""
+    """What fills the screen in one moment of the start: the colour, or (None) why it is unknown (`source`).
+
+    `place`: where it is written. `fix`: the exact edit that gives it the ground of the launch screen, a sentence.
+    """
 
     moment: str
     colour: Colour | None
     source: str
+    place: Place | None = None
+    fix: str = ""
 
 
 Layer: TypeAlias = Fill | Picture | TextBox | Unknown

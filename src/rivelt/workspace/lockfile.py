@@ -30,6 +30,7 @@ _HEADER = (
     "# Each line stands for itself: in a merge conflict keep the lines of both sides, then run: rivelt apply",
 )
 _SHELVES = 64
+_DESCRIPTION = "project.yml"  # of an Xcode project, which its launch keys are written into
 _SCRIPTS = (
     ".sh",
     ".bash",
@@ -231,7 +232,11 @@ def read_lock(data: bytes) -> Lock:
 def _is_edited(path: str) -> bool:
     """Whether a path may be that of a file that Rivelt edits: not one in a hidden folder, and no script."""
     parts = path.lower().split("/")
-    return not any(part.startswith(".") for part in parts) and "." in parts[-1] and not parts[-1].endswith(_SCRIPTS)
+    return (
+        not any(part.startswith(".") for part in parts)
+        and "." in parts[-1]
+        and (parts[-1] == _DESCRIPTION or not parts[-1].endswith(_SCRIPTS))
+    )
 
 
 def _is_safe(path: str) -> bool:

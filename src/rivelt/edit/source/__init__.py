@@ -1,6 +1,7 @@
 """Source languages: one module each, found by the ending of a file's name.
 
-A language is added as one module here: a subclass of `rivelt.edit.source.language.Source` named `Language`, with its `endings`.
+A language is added as one module here, with a class named `Language` and its `endings`: a subclass of `SyntaxFile`
+(`rivelt.edit.source.language`) where it is only read, of `Source` where code is put into it.
 """
 
 from __future__ import annotations
@@ -15,13 +16,14 @@ from rivelt.edit.text import read_text
 from rivelt.errors import BadInput, Place
 
 if TYPE_CHECKING:
-    from rivelt.edit.source.language import Source
+    from rivelt.edit.source.apple import AppleSource
+    from rivelt.edit.source.language import Source, SyntaxFile
 
 
 @cache
-def languages() -> dict[str, type[Source]]:
+def languages() -> dict[str, type[SyntaxFile]]:
     """Return the languages by the endings of their files (".kt")."""
-    found: dict[str, type[Source]] = {}
+    found: dict[str, type[SyntaxFile]] = {}
     for module in sorted(iter_modules(__path__), key=lambda module: module.name):
         language = getattr(import_module(f"{__name__}.{module.name}"), "Language", None)
         if language is not None:
@@ -35,6 +37,29 @@ def read_source(data: bytes, path: str) -> Source:
     Raises:
         BadInput: it is not UTF-8 text, or of no known language.
     """
+    from rivelt.edit.source.language import Source
+
+    found = _read(data, path)
+    if not isinstance(found, Source):
+        raise BadInput("not a source file of a known language", place=Place(path))
+    return found
+
+
+def read_apple_source(data: bytes, path: str) -> AppleSource:
+    """Return a Swift or Objective-C file, parsed.
+
+    Raises:
+        BadInput: it is not UTF-8 text, or of another language.
+    """
+    from rivelt.edit.source.apple import AppleSource
+
+    found = _read(data, path)
+    if not isinstance(found, AppleSource):
+        raise BadInput("not a Swift or Objective-C file", place=Place(path))
+    return found
+
+
+def _read(data: bytes, path: str) -> SyntaxFile:
     language = languages().get(PurePosixPath(path).suffix)
     if language is None:
         raise BadInput("not a source file of a known language", place=Place(path))

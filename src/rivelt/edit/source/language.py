@@ -33,8 +33,8 @@ class FirstLines:
     members: tuple[tuple[str, str], ...] = ()
 
 
-class Source(ABC):
-    """One source file. A subclass knows the words of a language."""
+class SyntaxFile(ABC):
+    """One source file with its syntax tree."""
 
     name: ClassVar[str]
     """The language's name for people."""
@@ -54,6 +54,15 @@ class Source(ABC):
         """Return the source text of a node; "" for None."""
         return self.data[node.start_byte : node.end_byte].decode("utf-8", "replace") if node else ""
 
+    @staticmethod
+    @abstractmethod
+    def parser() -> Parser:
+        """Return a parser for the language."""
+
+
+class Source(SyntaxFile):
+    """A source file in which code can be put. A subclass knows the words of a language."""
+
     @property
     def is_marked(self) -> bool:
         """Whether it holds lines that Rivelt inserted."""
@@ -64,11 +73,6 @@ class Source(ABC):
         return _MARKED.sub(b"", self.data)
 
     # What a language knows
-
-    @staticmethod
-    @abstractmethod
-    def parser() -> Parser:
-        """Return a parser for the language."""
 
     @property
     @abstractmethod

@@ -114,9 +114,11 @@ class Ios:
 
         return waiting(project, site, screen, look)
 
-    def after_launch(self, _project: Project, _site: IosSite, _screen: Screen, _look: Look) -> Sequence[Ground]:
-        """Return nothing: the launch screen gives way to the app's first screen at once."""
-        return ()
+    def after_launch(self, project: Project, site: IosSite, screen: Screen, look: Look) -> Sequence[Ground]:
+        """Return the ground of a waiting screen and of the app's first screen, as far as the sources say."""
+        from rivelt.platforms.ios.reader.handoff import after_launch
+
+        return tuple(after_launch(project, site, screen, look))
 
 
 PLATFORM: Platform[IosSite] = Ios()

@@ -69,6 +69,12 @@ class IosTable(PlatformOptions, frozen=True, kw_only=True):
             description="true or false: whether names hold a hash of the content, so that no device shows an old screen"
         ),
     ] = False
+    first_ground: Annotated[
+        Literal["report", "apply"],
+        Meta(
+            description='what becomes of an app\'s first screen with another ground: "report", or "apply": its code or storyboard is edited'
+        ),
+    ] = "report"
     waiting: Annotated[
         bool | Literal["swiftui"],
         Meta(

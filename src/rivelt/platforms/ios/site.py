@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal, TypeAlias
 
+from rivelt.edit.plist import Value
 from rivelt.plan.names import ASSET, safe_name
 from rivelt.scene.site import Site
 
@@ -16,6 +17,9 @@ Idiom: TypeAlias = Literal["iphone", "ipad"]
 Orientation: TypeAlias = Literal["portrait", "landscape"]
 Held: TypeAlias = tuple[tuple[Idiom, Orientation], ...]
 """Kinds of device, and how they can be held."""
+
+Generator: TypeAlias = Literal["project.yml", "Project.swift", "Package.swift", "Bazel"]
+"""What an Xcode project is made from: a description in YAML, or in a language that is not edited."""
 
 _FAMILIES: Mapping[str, Idiom] = {"1": "iphone", "2": "ipad"}
 
@@ -56,7 +60,8 @@ class Declaration:
 
     `id`: of the XCBuildConfiguration. `plist`: the path of its Info.plist file, if it names one. `is_generated`: whether Xcode makes the
     list from build settings. `own`: the target's own launch settings, `inherited` those of the project and of configuration files.
-    `settings`: all build settings, variables filled in.
+    `settings`: all build settings, variables filled in. `properties`: what a project description puts into the list that it makes.
+    `unread`: why it is not known what it declares, where that is so.
     """
 
     id: str
@@ -66,6 +71,8 @@ class Declaration:
     own: tuple[tuple[str, str], ...]
     inherited: tuple[tuple[str, str], ...]
     settings: Mapping[str, str] = field(default_factory=dict, compare=False, repr=False)
+    properties: Mapping[str, Value] | None = field(default=None, compare=False, repr=False)
+    unread: str = ""
 
     @property
     def deployment(self) -> int | None:
@@ -90,6 +97,7 @@ class IosSite(Site):
     files, and `group` the id of the Xcode group for it; None when a synchronised folder includes new files by itself. `phase`, `sources`:
     the ids of its Resources and Sources phases. `other_platforms`: what else the target is built for ("macosx"). `members`: the files in them.
     `held`: the kinds of device that it is made for, and the orientations that it supports; all where nothing is known.
+    `generator`: what the project file is made from, where that is what must be edited (`project_file`).
     """
 
     project_file: str = ""
@@ -105,6 +113,7 @@ class IosSite(Site):
     other_platforms: tuple[str, ...] = ()
     members: frozenset[str] = frozenset()
     held: Held = ()
+    generator: Generator | None = None
 
     @property
     def oldest(self) -> int | None:

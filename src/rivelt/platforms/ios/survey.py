@@ -7,12 +7,14 @@ from dataclasses import replace
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms.ios.native.declared import declared, declared_kinds, refuse_missing
+from rivelt.platforms.ios.native.find import targets_of
+from rivelt.platforms.ios.native.generated import descriptions
 from rivelt.platforms.ios.native.held import every_held_screen, held, held_screens, shares_screen
 from rivelt.platforms.ios.native.leftovers import unused_launch_files
-from rivelt.platforms.ios.native.targets import AppTarget, Group, app_targets
+from rivelt.platforms.ios.native.targets import Group, Target
 from rivelt.platforms.ios.options import IosTable
 from rivelt.platforms.ios.reader.scene import scene
-from rivelt.platforms.ios.site import PREFIX, IosSite, Names
+from rivelt.platforms.ios.site import PREFIX, Generator, IosSite, Names
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
 
@@ -23,22 +25,28 @@ _SHOWN_KEYS = ("UIStatusBarStyle", "UIStatusBarHidden", "UIViewControllerBasedSt
 def survey(project: Project, brief: Brief | None = None) -> list[IosSite]:
     """The app targets of every Xcode project."""
     options = brief.table("ios", IosTable) if brief else IosTable()
-    return [site for path in project.find("*.xcodeproj/project.pbxproj") for site in _sites(project, path, options)]
+    made = [(path, None) for path in project.find("*.xcodeproj/project.pbxproj")]
+    return [
+        site
+        for path, generator in (*made, *descriptions(project))
+        for site in _sites(project, path, generator, options)
+    ]
 
 
-def _sites(project: Project, path: str, options: IosTable) -> list[IosSite]:
+def _sites(project: Project, path: str, generator: Generator | None, options: IosTable) -> list[IosSite]:
     try:
-        targets = app_targets(project, path)
+        targets = targets_of(project, path)
     except RiveltError as error:
         return [IosSite("ios", parent(path), project_file=path, path=path, blocked=error)]
-    return [_site(project, target, options) for target in targets]
+    return [_site(project, target, generator, options) for target in targets]
 
 
-def _site(project: Project, target: AppTarget, options: IosTable) -> IosSite:
-    path = target.pbx.path
+def _site(project: Project, target: Target, generator: Generator | None, options: IosTable) -> IosSite:
+    path = target.path
     homes = (target.folder,) if target.folder else ()
-    name = f"{parent(path)}: {target.name}"
-    project_name = parent(path).rpartition("/")[2]
+    file = parent(path) if generator is None else path
+    name = f"{file}: {target.name}"
+    project_name = file.rpartition("/")[2]
     names = (
         target.name,
         f"{project_name.removesuffix('.xcodeproj')}: {target.name}",
@@ -46,6 +54,7 @@ def _site(project: Project, target: AppTarget, options: IosTable) -> IosSite:
         name,
     )
     site = IosSite("ios", name, project_file=path, path=path, names=names, target_name=target.name, homes=homes)
+    site = replace(site, generator=generator)
     try:
         site = _described(project, target, site, options)
         today = scene(project, site, site.screens[0], "light").title
@@ -54,8 +63,8 @@ def _site(project: Project, target: AppTarget, options: IosTable) -> IosSite:
         return replace(site, blocked=error)
 
 
-def _described(project: Project, target: AppTarget, site: IosSite, options: IosTable) -> IosSite:
-    path = target.pbx.path
+def _described(project: Project, target: Target, site: IosSite, options: IosTable) -> IosSite:
+    path = target.path
     declarations = target.declarations()
     if not declarations:
         raise BadInput(
@@ -68,7 +77,8 @@ def _described(project: Project, target: AppTarget, site: IosSite, options: IosT
     site = replace(site, declarations=declarations, folder=target.folder)
     lists = [project.plist(plist).values for plist in site.plists]
     members = target.members()
-    found = declared(project, declarations, path)
+    is_read = not any(one.unread for one in declarations)
+    found = declared(project, declarations, path) if is_read else ()
     name = next((one.storyboard for one in found if one.storyboard), None)
     files = {file for one in found for file in one.storyboard_files}
     named = sorted(path for path in members if path.rpartition("/")[2] in files)
@@ -99,11 +109,12 @@ def _described(project: Project, target: AppTarget, site: IosSite, options: IosT
     shown = {key: str(values[key]) for values in lists for key in _SHOWN_KEYS if key in values}
     facts = {
         "target": target.name,
+        "project": f"made from {path}; no Xcode project is in the repository" if site.generator else "",
         "configurations": ", ".join(found.name for found in declarations),
         "runs on": _runs_on(site),
         "Info.plist": _lists_in_words(site),
         "declares": "\n".join(dict.fromkeys(declared_kinds(project, site.declarations)))
-        or "no launch screen (the app runs letterboxed)",
+        or ("no launch screen (the app runs letterboxed)" if is_read else f"unknown: what {path} declares is not read"),
         "launch storyboard": ", ".join(named)
         or (f"{name} is named, but is not in the target" if name else "none in the target"),
         "shows": _contents(project, site.storyboard) if site.storyboard else "",
@@ -147,7 +158,7 @@ def _contents(project: Project, path: str) -> str:
     return ", ".join(f"{count} {name}{'s' * (count > 1)}" for name, count in counted.items()) or "a flat colour"
 
 
-def _home_group(target: AppTarget, catalogs: list[str], storyboards: list[str], plists: tuple[str, ...]) -> Group:
+def _home_group(target: Target, catalogs: list[str], storyboards: list[str], plists: tuple[str, ...]) -> Group:
     """The group next to what the app has already: its catalog, its launch storyboard, its Info.plist, else the main group."""
     for folder in target.own_synchronised_folders():
         return Group("", folder, is_synchronised=True)
@@ -156,11 +167,13 @@ def _home_group(target: AppTarget, catalogs: list[str], storyboards: list[str], 
         if group is not None and not group.folder.endswith(".lproj"):
             return group
     if not target.groups:
-        raise BadInput(f"the project of target {target.name} has no groups", place=Place(target.pbx.path))
+        raise BadInput(f"the project of target {target.name} has no groups", place=Place(target.path))
     return target.groups[0]
 
 
 def _touched(project: Project, site: IosSite, options: IosTable) -> tuple[str, ...]:
+    if site.generator is not None:
+        return (*site.plists, *((site.project_file,) if site.generator == "project.yml" else ()))
     storyboard = join(site.home, f"{Names.safe(options.prefix).of('Launch')}.storyboard")
     is_member = storyboard in site.members and storyboard in project
     needs_project = (not is_member and site.group is not None) or any(found.is_generated for found in site.declarations)

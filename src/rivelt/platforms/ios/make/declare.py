@@ -6,7 +6,7 @@ https://developer.apple.com/documentation/xcode/specifying-your-apps-launch-scre
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from rivelt.brief.model import Brief
 from rivelt.colour import Colour
@@ -47,12 +47,16 @@ class NewSetting:
 
 @dataclass(frozen=True)
 class Declaring:
-    """What declaring takes: edits of property lists, new files, changes of build settings, and notes."""
+    """What declaring takes: edits of property lists, new files, changes of build settings, and notes.
+
+    `properties`: the keys of the list that a project description makes.
+    """
 
     edits: tuple[EditFile, ...]
     files: tuple[WriteFile, ...]
     settings: tuple[NewSetting, ...]
     notes: tuple[str, ...]
+    properties: Mapping[str, Value] = field(default_factory=dict)
 
 
 def declare(
@@ -83,7 +87,11 @@ def declare(
         after = plist.edited(changes, near="UI")
         if after != before:
             edits.append(EditFile(path, before, after, _summary(options, names)))
+    properties: dict[str, Value] = {}
     for found in site.declarations:
+        if found.properties is not None:
+            values = found.properties
+            properties |= _plist_changes(options, names, image, bar, is_generated=False, values=values)
         changed = _setting_changes(found, options, names, bar)
         if found.is_generated and found.plist in {None, own}:
             is_needed = options.screen == "plist"
@@ -92,7 +100,15 @@ def declare(
                 files = [WriteFile(own, text.encode(), "the launch screen's part of Info.plist")]
             changed["INFOPLIST_FILE"] = own.removeprefix(f"{site.folder}/") if is_needed else None
         settings += [NewSetting(found.id, key, value) for key, value in changed.items()]
-    return Declaring(tuple(edits), tuple(files), tuple(settings), notes)
+    return Declaring(tuple(edits), tuple(files), tuple(settings), notes, properties)
+
+
+def launch_keys(options: IosTable, names: Names, image: str | None) -> dict[str, Value]:
+    """Return the keys of Info.plist that declare the launch screen."""
+    if options.screen != "plist":
+        return {STORYBOARD_KEY: names.of("Launch")}
+    shown: dict[str, Value] = {"UIColorName": names.of("Ground")}
+    return {DICTIONARY_KEY: shown | ({"UIImageName": image} if image is not None else {})}
 
 
 def _summary(options: IosTable, names: Names) -> str:
@@ -112,11 +128,8 @@ def _plist_changes(
 ) -> dict[str, Value]:
     """What becomes of the launch keys of an Info.plist; None takes a key away."""
     changes: dict[str, Value] = {key: None for key in values if is_launch_key(key)}
-    if options.screen == "plist":
-        shown: dict[str, Value] = {"UIColorName": names.of("Ground")}
-        changes[DICTIONARY_KEY] = shown | ({"UIImageName": image} if image is not None else {})
-    elif not is_generated:
-        changes[STORYBOARD_KEY] = names.of("Launch")
+    if options.screen == "plist" or not is_generated:
+        changes |= launch_keys(options, names, image)
     return changes | (dict(bar) if not is_generated else {})
 
 

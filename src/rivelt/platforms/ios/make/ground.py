@@ -10,7 +10,7 @@ from rivelt.platforms.ios.site import IosSite, Names
 
 
 @dataclass(frozen=True)
-class Ground:
+class GroundForm:
     """The ground of a storyboard.
 
     `name`: of the colour set, or of the image set. `is_named`: a named colour, which has both looks; else the light ground stands in the
@@ -24,7 +24,7 @@ class Ground:
     has_safe_area: bool = True
 
     @classmethod
-    def of(cls, context: PlanContext, site: IosSite, names: Names) -> Ground:
+    def of(cls, context: PlanContext, site: IosSite, names: Names) -> GroundForm:
         """Return the ground as a target needs it; a target whose oldest system is not known gets what current ones know."""
         levels, oldest = ios_facts().levels, site.oldest
         is_named = oldest is None or oldest >= levels.named_colours

@@ -18,11 +18,14 @@ from rivelt.plan.names import ASSET, renamed
 from rivelt.platforms.ios.facts import ios_facts
 from rivelt.platforms.ios.make.contents import colour_set, image_set, plain_contents
 from rivelt.platforms.ios.make.decide import decide
-from rivelt.platforms.ios.make.declare import NewSetting, declare
-from rivelt.platforms.ios.make.ground import Ground
+from rivelt.platforms.ios.make.declare import Declaring, NewSetting, declare, launch_keys
+from rivelt.platforms.ios.make.described import described_edit, described_steps
+from rivelt.platforms.ios.make.first_ground import FirstGround, first_ground
+from rivelt.platforms.ios.make.ground import GroundForm
 from rivelt.platforms.ios.make.plates import ImageSet, image_sets
 from rivelt.platforms.ios.make.storyboard import storyboard, swift_view
 from rivelt.platforms.ios.make.vector import vector_mark
+from rivelt.platforms.ios.native.find import target_of
 from rivelt.platforms.ios.native.leftovers import unused_launch_files
 from rivelt.platforms.ios.native.targets import AppTarget, app_target
 from rivelt.platforms.ios.options import IosTable
@@ -57,7 +60,7 @@ class _Planner:
         self.options = msgspec.structs.replace(given, screen=self.decision.screen)
         plain = Names.safe(self.options.prefix)
         self.names = replace(plain, suffix=f"-{self._fingerprint(plain)}") if self.options.fresh_names else plain
-        self.ground = Ground.of(self.context, self.site, self.names)
+        self.ground = GroundForm.of(self.context, self.site, self.names)
         self.sets = image_sets(self.context, self.options, self.names, self.ground, self.site.held)
         own = {plain.catalog, Names().catalog}
         usable = [path for path in self.site.catalogs if path.rpartition("/")[2] not in own]
@@ -81,7 +84,7 @@ class _Planner:
 
     def _fingerprint(self, plain: Names) -> str:
         """Eight hex digits of all that the screen shows."""
-        ground = Ground.of(self.context, self.site, plain)
+        ground = GroundForm.of(self.context, self.site, plain)
         sets = image_sets(self.context, self.options, plain, ground, self.site.held)
         parts = [image.recipe.digest for found in sets for image in found.images]
         parts += [shown.ground.hex for shown in self.context.brief.looks.values()]
@@ -97,18 +100,30 @@ class _Planner:
             plate for found in self.sets if vector is None or found.part != "Mark" for plate in self._plates(found)
         ]
         image = self.names.of("Mark") if self.context.has("mark") else None
-        declaring = declare(self.project, self.site, self.context.brief, self.options, self.names, image)
+        if self.site.generator in {None, "project.yml"}:
+            declaring = declare(self.project, self.site, self.context.brief, self.options, self.names, image)
+        else:
+            declaring = Declaring((), (), (), ())
         members, screens = self._screens()
         files = (*self._contents(is_vector=vector is not None), *(vector or ()), *screens, *declaring.files)
-        pbx = self._project_file(members, declaring.settings)
+        if self.site.generator is None:
+            pbx = self._project_file(members, declaring.settings)
+        else:
+            pbx = described_edit(self.project, self.site, declaring) if self.site.generator == "project.yml" else []
+        first = FirstGround()
+        if self.options.first_ground == "apply":
+            plain = Names.safe(self.options.prefix).prefix
+            target = target_of(self.project, self.site.project_file, self.site.target_name)
+            assert target is not None
+            first = first_ground(self.project, self.site, target, self.context, self.ground, plain)
         made = Plan(
             "ios",
             self.site.name,
             plates=tuple(plates),
             files=tuple(files),
-            edits=(*declaring.edits, *pbx),
-            manual_steps=tuple(self._manual_steps()),
-            notes=(*declaring.notes, *self._notes()),
+            edits=(*declaring.edits, *pbx, *first.edits),
+            manual_steps=tuple(self._manual_steps(image)),
+            notes=(*declaring.notes, *first.notes, *self._notes()),
         )
         return self._with_unused(made)
 
@@ -218,7 +233,9 @@ class _Planner:
 
     # What is said
 
-    def _manual_steps(self) -> Iterator[ManualStep]:
+    def _manual_steps(self, image: str | None) -> Iterator[ManualStep]:
+        if self.site.generator not in {None, "project.yml"}:
+            yield from described_steps(self.site, launch_keys(self.options, self.names, image))
         if self.options.waiting == "swiftui":
             yield ManualStep("Show it as the app's first view while it loads", None, (f"{self.names.waiting}()",))
         elif self.options.waiting:
@@ -228,6 +245,10 @@ class _Planner:
     def _notes(self) -> Iterator[str]:
         if self.decision.why is not None:
             yield self.decision.why
+        if self.site.generator is not None:
+            yield f"the Xcode project of {self.site.target_name} is not in the repository: make it again from {self.site.project_file}"
+        elif (description := join(self.site.folder, "project.yml")) in self.project:
+            yield f"{description} may make {self.site.project_file} again: give it the same keys"
         if note := renamed(self.options.prefix, ASSET, "ios.prefix"):
             yield note
         lost = [
@@ -247,10 +268,12 @@ class _Planner:
         after = self.project.overlay(
             {file.path: file.content for file in made.files} | {edit.path: edit.after for edit in made.edits}
         )
-        unused = unused_launch_files(after, self.site, self.names)
+        unused = unused_launch_files(after, self.site, self.names, self.project)
         if not unused:
             return made
         path = self.site.project_file
+        if self.site.generator is not None:
+            return replace(made, unused=unused)
         target = app_target(after, path, self.site.target_name)
         assert target is not None
         edit = XcodeEdit(target.pbx)

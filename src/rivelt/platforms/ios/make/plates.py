@@ -11,7 +11,7 @@ from rivelt.layout.context import PlanContext
 from rivelt.layout.disc import disc_art
 from rivelt.plan.model import Placement, Plate, Recipe
 from rivelt.platforms.ios.facts import BackdropFacts, ios_facts
-from rivelt.platforms.ios.make.ground import Ground
+from rivelt.platforms.ios.make.ground import GroundForm
 from rivelt.platforms.ios.options import IosTable
 from rivelt.platforms.ios.site import Held, Idiom, Names, Orientation, Part
 from rivelt.units import LOOKS, Look, PixelSize, Rect, Size
@@ -47,7 +47,7 @@ def plates(context: PlanContext) -> tuple[Plate, ...]:
     """The images alone, at paths relative to the asset catalog."""
     options = context.brief.table("ios", IosTable)
     names = Names.safe(options.prefix)
-    found = image_sets(context, options, names, Ground(names.of("Ground"), is_named=True, has_image=False))
+    found = image_sets(context, options, names, GroundForm(names.of("Ground"), is_named=True, has_image=False))
     return tuple(
         Plate(f"{image_set.name}.imageset/{image.file}", image.look, image.recipe)
         for image_set in found
@@ -56,7 +56,7 @@ def plates(context: PlanContext) -> tuple[Plate, ...]:
 
 
 def image_sets(
-    context: PlanContext, options: IosTable, names: Names, ground: Ground, held: Held = ()
+    context: PlanContext, options: IosTable, names: Names, ground: GroundForm, held: Held = ()
 ) -> tuple[ImageSet, ...]:
     """Return all image sets that the brief, the kind of screen and the way to show the ground ask for."""
     sizes = frames(context)

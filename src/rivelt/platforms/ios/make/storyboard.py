@@ -7,7 +7,7 @@ from typing import Any
 
 from rivelt.layout.context import PlanContext
 from rivelt.platforms.ios.facts import design_screen, ios_facts
-from rivelt.platforms.ios.make.ground import Ground
+from rivelt.platforms.ios.make.ground import GroundForm
 from rivelt.platforms.ios.make.plates import ImageSet
 from rivelt.platforms.ios.options import IosTable
 from rivelt.platforms.ios.site import Names
@@ -32,7 +32,7 @@ def storyboard(
     options: IosTable,
     names: Names,
     sets: Sequence[ImageSet],
-    ground: Ground,
+    ground: GroundForm,
     *,
     waiting: bool,
 ) -> str:

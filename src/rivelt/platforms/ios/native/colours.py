@@ -124,3 +124,19 @@ def system_colour(name: str, look: Look, version: int) -> Colour | None:
     if found is None or (found.changed is not None and version >= found.changed):
         return None
     return Colour.parse(found.light if look == "light" else found.dark)
+
+
+def node_colour(node: Node, look: Look, version: int, lookup: Callable[[str], Colour | None]) -> Colour | None:
+    """Return the colour of a `<color>` of a storyboard: named, the system's, or by its components; None for one that is not known.
+
+    Args:
+        node: the element.
+        look: the look.
+        version: the major version of the system.
+        lookup: the colour of a name in the asset catalogs.
+    """
+    if name := node.get("name"):
+        return lookup(name)
+    if system := node.get("systemColor") or node.get("cocoaTouchSystemColor"):
+        return system_colour(system, look, version)
+    return storyboard_colour(node)

@@ -114,7 +114,11 @@ def declared(project: Project, declarations: Sequence[Declaration], project_file
 def _declared(project: Project, found: Declaration, project_file: str) -> Declared:
     values: dict[str, Value] = {}
     place = Place(project_file)
-    if found.plist is not None and found.plist in project:
+    if found.unread:
+        raise BadInput(found.unread, place=place)
+    if found.properties is not None:
+        values |= {key: _expanded(value, found.settings) for key, value in found.properties.items()}
+    elif found.plist is not None and found.plist in project:
         plist = project.plist(found.plist)
         values |= {key: _expanded(value, found.settings) for key, value in plist.values.items()}
         place = plist.place(STORYBOARD_KEY) if STORYBOARD_KEY in values else plist.place(DICTIONARY_KEY)
@@ -162,6 +166,9 @@ def declared_kinds(project: Project, declarations: Sequence[Declaration]) -> Ite
             if is_launch_key(key):
                 shown = value if isinstance(value, str) else "a dictionary" if value else "an empty dictionary"
                 yield f"{key} ({shown})"
+    for key, value in {key: value for one in declarations for key, value in (one.properties or {}).items()}.items():
+        if is_launch_key(key):
+            yield f"{key} ({value if isinstance(value, str) else 'a dictionary' if value else 'an empty dictionary'})"
     for found in declarations:
         if found.is_generated:
             for key, value in (*found.inherited, *found.own):
@@ -176,6 +183,8 @@ def refuse_missing(declaration: Declaration, project: Project, target: str, proj
         BadInput: with what to fix.
     """
     at = Place(project_file)
+    if declaration.unread or declaration.properties is not None:
+        return
     if declaration.plist is None and not declaration.is_generated:
         hint = "Give the target an Info.plist file (INFOPLIST_FILE), or let Xcode make one (GENERATE_INFOPLIST_FILE)."
         raise BadInput(f"target {target} names no Info.plist file", place=at, hint=hint)

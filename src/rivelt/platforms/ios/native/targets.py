@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 import shlex
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from fnmatch import fnmatchcase
 from functools import cached_property
+from typing import Protocol
 
 from rivelt.edit.openstep import Plain
 from rivelt.edit.xcode import XcodeProject
@@ -22,7 +23,7 @@ _MOST_INCLUDES = 100
 _INCLUDE = re.compile(r'#include\??\s*"([^"]+)"')
 _ASSIGNMENT = re.compile(r"([A-Za-z_][\w]*(?:\[[^\]]*\])*)\s*=\s*(.*)$")
 _FOR_IOS = re.compile(r"^(\w+)\[sdk=(?:iphone\w*|\*)\*?\]$")
-_DECLARING = "INFOPLIST_KEY_"
+DECLARING = "INFOPLIST_KEY_"
 
 
 @dataclass(frozen=True)
@@ -34,14 +35,62 @@ class Group:
     is_synchronised: bool
 
 
+class Target(Protocol):
+    """What is asked of an app target, whatever describes it."""
+
+    @property
+    def path(self) -> str:
+        """The file that describes it."""
+
+    @property
+    def name(self) -> str:
+        """Its name."""
+
+    @property
+    def folder(self) -> str:
+        """The folder that its paths are relative to."""
+
+    @property
+    def other_platforms(self) -> tuple[str, ...]:
+        """What it is built for besides iPhone and iPad."""
+
+    @property
+    def catalogs(self) -> tuple[str, ...]:
+        """The asset catalogs of the shipped app, the one with its icon first."""
+
+    @property
+    def groups(self) -> tuple[Group, ...]:
+        """Its groups, the main group first."""
+
+    def declarations(self) -> tuple[Declaration, ...]:
+        """Return how each configuration declares its Info.plist and its launch screen."""
+
+    def members(self, phase: str = "Resources") -> frozenset[str]:
+        """Return the paths of the files in a build phase."""
+
+    def own_synchronised_folders(self) -> tuple[str, ...]:
+        """Return the folders whose files are members of this target alone, by themselves."""
+
+    def phase(self, isa: str) -> str | None:
+        """Return the id of a build phase, by its class."""
+
+    def group_of(self, path: str) -> Group | None:
+        """Return the group that holds a file reference to a path."""
+
+
 @dataclass(frozen=True)
 class AppTarget:
-    """An application target of an Xcode project (`pbx`)."""
+    """An application target of an Xcode project (`pbx`); see `Target`."""
 
     pbx: XcodeProject
     id: str
     name: str
     project: Project
+
+    @property
+    def path(self) -> str:
+        """The project file."""
+        return self.pbx.path
 
     @property
     def folder(self) -> str:
@@ -122,31 +171,15 @@ class AppTarget:
                     name,
                     join(self.folder, plist) if plist else None,
                     is_generated=filled.get("GENERATE_INFOPLIST_FILE") == "YES",
-                    own=tuple(sorted(item for item in own.items() if item[0].startswith(_DECLARING))),
-                    inherited=tuple(sorted(item for item in inherited.items() if item[0].startswith(_DECLARING))),
+                    own=tuple(sorted(item for item in own.items() if item[0].startswith(DECLARING))),
+                    inherited=tuple(sorted(item for item in inherited.items() if item[0].startswith(DECLARING))),
                     settings=filled,
                 )
             )
         return tuple(found)
 
     def _filled(self, settings: Mapping[str, str]) -> Mapping[str, str]:
-        for_ios = {found[1]: value for key, value in settings.items() if (found := _FOR_IOS.match(key))}
-        known = {
-            **settings,
-            **for_ios,
-            "TARGET_NAME": self.name,
-            "SRCROOT": ".",
-            "PROJECT_DIR": ".",
-            "inherited": "",
-        }
-        known["PRODUCT_NAME"] = known.get("PRODUCT_NAME", self.name)
-
-        def fill(found: re.Match[str]) -> str:
-            return known.get(found[1] or found[2], found[0])
-
-        for _ in range(5):  # a variable may stand for another one; five steps are more than projects have
-            known = {key: _VARIABLE.sub(fill, value) for key, value in known.items()}
-        return known
+        return filled(settings, self.name)
 
     @property
     def is_for_ios(self) -> bool:
@@ -276,21 +309,7 @@ class AppTarget:
         members = self.members()
         found = {path for path in members if path.endswith(".xcassets")}
         found = found or {f"{path.partition('.xcassets/')[0]}.xcassets" for path in members if ".xcassets/" in path}
-        shipped = (path for path in found if not any(self._leaves_out(path, one) for one in self.configurations))
-        return tuple(sorted(shipped, key=lambda path: (not self._holds_icon(path), path)))
-
-    def _leaves_out(self, path: str, settings: Mapping[str, str]) -> bool:
-        """Whether a configuration keeps a file for development alone, or excludes it."""
-        for asset in _words(settings.get("DEVELOPMENT_ASSET_PATHS", "")):
-            if _is_at_or_below(path, join(self.folder, asset)):
-                return True
-        inside = path.removeprefix(f"{self.folder}/") if self.folder else path
-        name = path.rpartition("/")[2]
-        patterns = _words(settings.get("EXCLUDED_SOURCE_FILE_NAMES", ""))
-        return any(fnmatchcase(one, pattern) for pattern in patterns for one in (name, inside))
-
-    def _holds_icon(self, catalog: str) -> bool:
-        return any(".appiconset/" in path for path in self.project.below(catalog))
+        return shipped_catalogs(self.project, self.folder, found, self.configurations)
 
     def reference_of(self, path: str) -> str | None:
         """The id of the file reference to `path`, or of the variant group that it belongs to."""
@@ -302,6 +321,45 @@ class AppTarget:
     def group_of(self, path: str) -> Group | None:
         """The group that holds a file reference to `path`."""
         return next((group for found, group in self._file_paths.values() if found == path), None)
+
+
+def filled(settings: Mapping[str, str], target: str) -> Mapping[str, str]:
+    """Return build settings with their variables filled in, those of iOS in place of the plain ones."""
+    for_ios = {found[1]: value for key, value in settings.items() if (found := _FOR_IOS.match(key))}
+    own = {"TARGET_NAME": target, "SRCROOT": ".", "PROJECT_DIR": ".", "inherited": ""}
+    known = {**settings, **for_ios, **own}
+    known["PRODUCT_NAME"] = known.get("PRODUCT_NAME", target)
+
+    def fill(found: re.Match[str]) -> str:
+        return known.get(found[1] or found[2], found[0])
+
+    for _ in range(5):  # a variable may stand for another one; five steps are more than projects have
+        known = {key: _VARIABLE.sub(fill, value) for key, value in known.items()}
+    return known
+
+
+def shipped_catalogs(
+    project: Project, folder: str, catalogs: Collection[str], configurations: Iterable[Mapping[str, str]]
+) -> tuple[str, ...]:
+    """Return the asset catalogs that are shipped, the one with the app's icon first: none for previews, none left out of the build."""
+    settings = list(configurations)
+    shipped = (path for path in catalogs if not any(_leaves_out(path, folder, one) for one in settings))
+    return tuple(sorted(shipped, key=lambda path: (not _holds_icon(project, path), path)))
+
+
+def _leaves_out(path: str, folder: str, settings: Mapping[str, str]) -> bool:
+    """Whether a configuration keeps a file for development alone, or excludes it."""
+    for asset in _words(settings.get("DEVELOPMENT_ASSET_PATHS", "")):
+        if _is_at_or_below(path, join(folder, asset)):
+            return True
+    inside = path.removeprefix(f"{folder}/") if folder else path
+    name = path.rpartition("/")[2]
+    patterns = _words(settings.get("EXCLUDED_SOURCE_FILE_NAMES", ""))
+    return any(fnmatchcase(one, pattern) for pattern in patterns for one in (name, inside))
+
+
+def _holds_icon(project: Project, catalog: str) -> bool:
+    return any(".appiconset/" in path for path in project.below(catalog))
 
 
 def _is_for_ios(build_file: Mapping[str, Plain]) -> bool:

@@ -11,7 +11,8 @@ from rivelt.errors import RiveltError
 from rivelt.platforms.ios.facts import idiom_of, ios_facts
 from rivelt.platforms.ios.native.colours import system_colour
 from rivelt.platforms.ios.native.declared import declared
-from rivelt.platforms.ios.native.targets import AppTarget, app_target
+from rivelt.platforms.ios.native.find import target_of
+from rivelt.platforms.ios.native.targets import Target
 from rivelt.platforms.ios.reader.content import Resources
 from rivelt.platforms.ios.reader.storyboard import read_storyboard
 from rivelt.platforms.ios.site import Declaration, IosSite
@@ -25,7 +26,7 @@ _BARS = {"UINavigationBar": "a navigation bar", "UITabBar": "a tab bar", "UITool
 def scene(project: Project, site: IosSite, screen: Screen, look: Look) -> Scene:
     """Return what `screen` shows in `look` while the site's app target starts."""
     try:
-        target = app_target(project, site.project_file, site.target_name)
+        target = target_of(project, site.project_file, site.target_name)
         if target is None:
             return Scene.unknown(screen, look, f"target {site.target_name} is not in {site.project_file}")
         wanted = {found.name for found in site.declarations}
@@ -50,12 +51,12 @@ def waiting(project: Project, site: IosSite, screen: Screen, look: Look) -> Scen
 
 
 def _of_target(
-    project: Project, target: AppTarget, declarations: Sequence[Declaration], screen: Screen, look: Look
+    project: Project, target: Target, declarations: Sequence[Declaration], screen: Screen, look: Look
 ) -> Scene:
     """What a target shows in the first of some configurations, which all show the same."""
     if not declarations:
         return Scene.unknown(screen, look, f"target {target.name} has no build configurations")
-    first = declared(project, declarations[:1], target.pbx.path)[0].on(idiom_of(screen))
+    first = declared(project, declarations[:1], target.path)[0].on(idiom_of(screen))
     # An app that always has one look has it at launch too; before iOS 13 there is no other than the light one.
     shown = "light" if screen.version < ios_facts().levels.dark else first.look or look
     members = target.members()

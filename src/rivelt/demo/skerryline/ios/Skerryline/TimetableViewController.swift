@@ -12,6 +12,7 @@ final class TimetableViewController: UITableViewController {
     override func viewDidLoad() {
         super.viewDidLoad()
         title = "Today"
+        tableView.backgroundColor = UIColor(named: "Sand")
         tableView.register(UITableViewCell.self, forCellReuseIdentifier: "sailing")
     }
 
