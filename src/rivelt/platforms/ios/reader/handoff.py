@@ -14,7 +14,7 @@ from rivelt.platforms.ios.site import IosSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import parent
 from rivelt.scene.model import Fill, Ground, Scene, Screen
-from rivelt.units import Look
+from rivelt.units import LOOKS, Look
 
 _COLOUR_SET = ".colorset/Contents.json"
 
@@ -36,11 +36,26 @@ def after_launch(project: Project, site: IosSite, screen: Screen, look: Look) ->
         if colour is None:
             yield Ground(moment.moment, None, f"{_short(moment.written.text)} in {source} is not a colour that is read")
             continue
-        launch = scene(project, site, screen, look)
-        fix = (
-            f"Write {_same(moment.written, launch)} in place of {_short(moment.written.text)}." if launch.ground else ""
-        )
-        yield Ground(moment.moment, colour, source, moment.written.place, fix)
+        yield Ground(moment.moment, colour, source, moment.written.place, _fix(project, site, moment.written, screen))
+
+
+def _fix(project: Project, site: IosSite, written: Written, screen: Screen) -> str:
+    """The edit that gives an expression the launch screen's ground; "" where one expression cannot have it in both looks."""
+    launches = [scene(project, site, screen, look) for look in LOOKS]
+    grounds = {launch.ground for launch in launches}
+    if None in grounds or (len(grounds) > 1 and _name_of(launches[0]) is None):
+        return ""
+    return f"Write {_same(written, launches[0])} in place of {_short(written.text)}."
+
+
+def _name_of(launch: Scene) -> str | None:
+    """The named colour that a launch screen has as its ground."""
+    source = _ground_of(launch).source
+    return parent(source).rpartition("/")[2].removesuffix(".colorset") if source.endswith(_COLOUR_SET) else None
+
+
+def _ground_of(launch: Scene) -> Fill:
+    return [layer for layer in launch.layers if isinstance(layer, Fill) and layer.rect == launch.screen.frame][-1]
 
 
 def _first_screen(project: Project, site: IosSite) -> tuple[list[FirstScreen], Look | None]:
@@ -59,9 +74,7 @@ def _first_screen(project: Project, site: IosSite) -> tuple[list[FirstScreen], L
 
 def _same(written: Written, launch: Scene) -> str:
     """The launch screen's ground in the language of an expression: by its name in the catalog, else by its value."""
-    grounds = [layer for layer in launch.layers if isinstance(layer, Fill) and layer.rect == launch.screen.frame]
-    ground, source = grounds[-1].colour, grounds[-1].source
-    name = parent(source).rpartition("/")[2].removesuffix(".colorset") if source.endswith(_COLOUR_SET) else None
+    ground, name = _ground_of(launch).colour, _name_of(launch)
     red, green, blue = (f"{channel / 255:.3g}" for channel in ground[:3])
     match written.syntax:
         case "uikit":
