@@ -190,6 +190,7 @@ def _index(commands: list[str]) -> str:
         "- [Repositories](repositories.md): many apps, many briefs\n"
         "- [What to commit](committing.md), and how to take it out again\n"
         "- [What is written where](layout.md)\n"
+        "- [iPhones and iPads](apple.md): what is read, and what each version of the system gets\n"
         "- [The Python API](api.md)\n"
     )
 

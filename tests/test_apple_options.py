@@ -585,3 +585,17 @@ def test_a_dictionary_is_refused_where_the_oldest_system_does_not_read_it(tmp_pa
         "rivelt.toml:13:1: ios X.xcodeproj: My App: target My App runs from iOS 13 on, and UILaunchScreen is read from iOS 14 on"
         in refused.err
     )
+
+
+def test_a_new_list_is_in_a_group_and_goes_with_the_dictionary(tmp_path: Path, rivelt: Command) -> None:
+    root = laid_out(tmp_path, 'screen = "plist"', project=project(settings=GENERATED))
+    assert rivelt("apply", cwd=root).code == 0
+    found = objects(root)
+    (reference,) = [key for key, one in found.items() if one.get("path") == "RiveltInfo.plist"]
+    assert reference in found["G0"]["children"]
+    assert not any(one.get("fileRef") == reference for one in found.values())
+    brief = root / "rivelt.toml"
+    brief.write_text(brief.read_text().replace('screen = "plist"', 'screen = "storyboard"'))
+    assert rivelt("apply", cwd=root).code == 0
+    assert not any(one.get("path") == "RiveltInfo.plist" for one in objects(root).values())
+    assert not (root / "RiveltInfo.plist").exists()

@@ -312,3 +312,20 @@ def test_asset_catalogs_give_what_the_system_would() -> None:
     dark = find_colour(snapshot, ["A.xcassets"], "C", PHONE, "dark")
     assert dark is not None
     assert dark[0] == Colour(255, 118, 0)  # Display P3, brought into sRGB
+
+
+def test_apps_for_other_systems_are_named_for_what_they_are() -> None:
+    app = 'productType = "com.apple.product-type.application'
+    more = (
+        f'T2 = {{isa = PBXNativeTarget; name = "My TV"; {app}"; buildConfigurationList = C2; }};'
+        f'T3 = {{isa = PBXNativeTarget; name = "My Watch"; {app}.watchapp2"; buildConfigurationList = C1; }};'
+        f'T4 = {{isa = PBXNativeTarget; name = "My Mac"; {app}"; buildConfigurationList = C3; }};'
+        "C2 = {isa = XCConfigurationList; buildConfigurations = (D3); };"
+        "D3 = {isa = XCBuildConfiguration; name = Debug; buildSettings = {SDKROOT = appletvos; }; };"
+        "C3 = {isa = XCConfigurationList; buildConfigurations = (D4); };"
+        "D4 = {isa = XCBuildConfiguration; name = Debug; buildSettings = {SUPPORTED_PLATFORMS = macosx; }; };"
+    )
+    files = {**FILES, "X.xcodeproj/project.pbxproj": project(more=more)}
+    tree = {path: text if isinstance(text, bytes) else text.encode() for path, text in files.items()}
+    (site,) = platform("ios").survey(Project.of_files(tree))
+    assert site.facts["apps for other systems"] == "My TV (tvOS), My Watch (watchOS), My Mac (macOS)"

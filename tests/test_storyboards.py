@@ -16,13 +16,14 @@ from conftest import Command, write_tree
 from rivelt.edit.xml import Document, parse_xml
 from rivelt.platforms import platform
 from rivelt.platforms.ios.facts import size_classes, splits, turned
+from rivelt.platforms.ios.native.catalog import find_image
 from rivelt.platforms.ios.reader.layout import Layout, solve
 from rivelt.platforms.ios.reader.tiers import Relation, Tiers
 from rivelt.platforms.ios.reader.traits import Traits
 from rivelt.platforms.ios.reader.views import read_tree
 from rivelt.project.project import Project
 from rivelt.scene.model import Cause, Fill, Picture, Scene, Screen, TextBox, Unknown
-from rivelt.units import Rect, Size
+from rivelt.units import LOOKS, Rect, Size
 from test_apple_projects import FILES, PLIST, project
 from test_other_scenes import png
 
@@ -819,3 +820,160 @@ def test_a_models_name_finds_its_screen(tmp_path: Path, rivelt: Command, model: 
     assert list(dict.fromkeys(scene["screen"] for scene in found.json["scenes"])) == MODELS[model]
     lost = rivelt("proof", root, "--only", "ios", "--screens", "landscape")
     assert (lost.code, "no screen is called landscape" in lost.err) == (2, True)
+
+
+# Info.plist: dictionaries, keys for one kind of device, variables, and the look
+
+SAND, SEA = "#F3EBDD", "#13212B"
+
+
+def colour_set(name: str, light: str, dark: str | None = None, **more: object) -> dict[str, str]:
+    def entry(value: str, **also: object) -> dict[str, object]:
+        parts = {part: f"0x{value[at : at + 2]}" for part, at in (("red", 1), ("green", 3), ("blue", 5))}
+        return {"idiom": "universal", "color": {"color-space": "srgb", "components": {**parts, "alpha": "1.0"}}, **also}
+
+    entries = [entry(light, **more)]
+    if dark is not None:
+        entries.append(entry(dark, appearances=[{"appearance": "luminosity", "value": "dark"}]))
+    return {f"App/Assets.xcassets/{name}.colorset/Contents.json": json.dumps({"colors": entries})}
+
+
+LAUNCH = "<key>UILaunchScreen{}</key><dict><key>UIColorName</key><string>{}</string>{}</dict>"
+SCREENS = (
+    "<key>UILaunchScreens</key><dict><key>UIDefaultLaunchScreen</key><string>b</string><key>UILaunchScreenDefinitions</key><array>"
+    "<dict><key>UILaunchScreenIdentifier</key><string>a</string><key>UIColorName</key><string>Sea</string></dict>"
+    "<dict><key>UILaunchScreenIdentifier</key><string>b</string><key>UIColorName</key><string>Sand</string></dict></array></dict>"
+)
+# The keys; build settings; the grounds on a phone in light and dark, and on an iPad; what is unknown on the phone.
+KEYS: dict[str, tuple[str, str, tuple[str, str, str], str]] = {
+    "a dictionary": (LAUNCH.format("", "Both", ""), "", (SAND, SEA, SAND), ""),
+    "one for iPads": (LAUNCH.format("", "Sand", "") + LAUNCH.format("~ipad", "Sea", ""), "", (SAND, SAND, SEA), ""),
+    "one for iPhones": (LAUNCH.format("", "Sand", "") + LAUNCH.format("~iphone", "Sea", ""), "", (SEA, SEA, SAND), ""),
+    "several, for schemes": (SCREENS, "", (SAND, SAND, SAND), ""),
+    "a variable": (LAUNCH.format("", "$(TIDE)", ""), "TIDE = Sea;", (SEA, SEA, SEA), ""),
+    "a variable of another form": (LAUNCH.format("", "S${TIDE:lower}", ""), "TIDE = ea;", (SEA, SEA, SEA), ""),
+    "always light": (
+        LAUNCH.format("", "Both", "") + "<key>UIUserInterfaceStyle</key><string>Light</string>",
+        "",
+        (SAND, SAND, SAND),
+        "",
+    ),
+    "always dark": (
+        LAUNCH.format("", "Both", "") + "<key>UIUserInterfaceStyle</key><string>Dark</string>",
+        "",
+        (SEA, SEA, SEA),
+        "",
+    ),
+    "no colour": ("<key>UILaunchScreen</key><dict/>", "", ("#FFFFFF", "#000000", "#FFFFFF"), ""),
+    "a navigation bar": (
+        LAUNCH.format("", "Sand", "<key>UINavigationBar</key><dict/>"),
+        "",
+        (SAND, SAND, SAND),
+        "a navigation bar",
+    ),
+    "a tab bar": (LAUNCH.format("", "Sand", "<key>UITabBar</key><dict/>"), "", (SAND, SAND, SAND), "a tab bar"),
+    "by contrast": (LAUNCH.format("", "Contrast", ""), "", (SAND, SEA, SAND), ""),
+}
+
+
+@pytest.mark.parametrize("shape", KEYS)
+def test_what_info_plist_declares_is_read_as_the_system_does(shape: str) -> None:
+    keys, settings, grounds, unknown = KEYS[shape]
+    high = json.loads(next(iter(colour_set("Contrast", "#000000").values())))["colors"][0]
+    contrast = json.loads(next(iter(colour_set("Contrast", SAND, SEA).values())))
+    contrast["colors"] = [
+        {**high, "appearances": [{"appearance": "contrast", "value": "high"}]},
+        {
+            **high,
+            "appearances": [{"appearance": "luminosity", "value": "dark"}, {"appearance": "contrast", "value": "high"}],
+        },
+        *contrast["colors"],
+    ]
+    files: dict[str, str | bytes] = {
+        **FILES,
+        "X.xcodeproj/project.pbxproj": project(settings=f'INFOPLIST_FILE = "App/Info.plist"; {settings}'),
+        "App/Info.plist": PLIST.format(keys),
+        **colour_set("Both", SAND, SEA),
+        **colour_set("Sand", SAND),
+        **colour_set("Sea", SEA),
+        "App/Assets.xcassets/Contrast.colorset/Contents.json": json.dumps(contrast),
+    }
+    snapshot = Project.of_files(
+        {path: data if isinstance(data, bytes) else data.encode() for path, data in files.items()}
+    )
+    (site,) = platform("ios").survey(snapshot)
+    scenes = [
+        platform("ios").scene(snapshot, site, screen, look)
+        for screen, look in zip((SCREEN, SCREEN, PAD), (*LOOKS, LOOKS[0]), strict=True)
+    ]
+    assert tuple(scene.ground.hex if scene.ground else "" for scene in scenes) == grounds
+    assert any(unknown in reason for reason in scenes[0].unknowns) if unknown else not scenes[0].unknowns
+
+
+def entry(file: str, idiom: str = "universal", look: str = "", **more: object) -> dict[str, object]:
+    appearances = [{"appearance": "luminosity", "value": look}] if look else None
+    return {
+        "idiom": idiom,
+        "scale": "2x",
+        "filename": file,
+        **({"appearances": appearances} if appearances else {}),
+        **more,
+    }
+
+
+# The entries of an image set; the file on a phone and an iPad, in light and dark each; None where it is not certain.
+IDIOMS: dict[str, tuple[list[dict[str, object]], list[str | None]]] = {
+    "universal": ([entry("a"), entry("b", look="dark")], ["a", "b", "a", "b"]),
+    "a dark one for iPhones alone": (
+        [entry("a", "iphone"), entry("b", "iphone", "dark"), entry("c", "ipad")],
+        ["a", "b", "c", "c"],
+    ),
+    "a dark one for iPads alone": ([entry("a"), entry("c", "ipad", "dark")], ["a", "a", "a", "c"]),
+    "dark for all and light for iPads": (
+        [entry("a"), entry("b", look="dark"), entry("c", "ipad")],
+        ["a", "b", "c", None],
+    ),
+    "named light and dark": ([entry("a", look="light"), entry("b", look="dark")], ["a", "b", "a", "b"]),
+    "by height": ([entry("a"), entry("b", **{"height-class": "compact"})], ["a", "a", "a", "a"]),
+}
+
+
+@pytest.mark.parametrize("shape", IDIOMS)
+def test_an_image_set_gives_each_device_and_look_its_own(shape: str) -> None:
+    entries, expected = IDIOMS[shape]
+    contents = {"A.xcassets/M.imageset/Contents.json": json.dumps({"images": entries}).encode()}
+    snapshot = Project.of_files(contents)
+    found = [find_image(snapshot, ["A.xcassets"], "M", screen, look) for screen in (SCREEN, PAD) for look in LOOKS]
+    assert [one.path.rpartition("/")[2] if one else None for one in found] == expected
+
+
+def test_each_configuration_is_shown_where_they_differ(tmp_path: Path, rivelt: Command) -> None:
+    text = project(settings='INFOPLIST_FILE = "App/$(CONFIGURATION_LIST)"; CONFIGURATION_LIST = Info.plist;').replace(
+        'D2 = {isa = XCBuildConfiguration; name = Release; buildSettings = {INFOPLIST_FILE = "App/$(CONFIGURATION_LIST)"; CONFIGURATION_LIST = Info.plist;',
+        'D2 = {isa = XCBuildConfiguration; name = Release; buildSettings = {INFOPLIST_FILE = "App/Shipped.plist";',
+    )
+    files = {
+        **FILES,
+        "X.xcodeproj/project.pbxproj": text,
+        "App/Info.plist": PLIST.format(LAUNCH.format("", "Sand", "")),
+        "App/Shipped.plist": PLIST.format(LAUNCH.format("", "Sea", "")),
+        **colour_set("Sand", SAND),
+        **colour_set("Sea", SEA),
+    }
+    root = write_tree(tmp_path, files)
+    scenes = rivelt("proof", root, "--now", "--json", "--only", "ios").json["scenes"]
+    shown = {(tuple(scene["variants"]), scene["ground"]) for scene in scenes}
+    assert shown == {(("Debug",), SAND), (("Release",), SEA)}
+
+
+def test_namespaces_are_part_of_a_name() -> None:
+    files = {
+        "A.xcassets/Brand/Contents.json": '{"properties": {"provides-namespace": true}}',
+        "A.xcassets/Brand/M.imageset/Contents.json": json.dumps({"images": [entry("a")]}),
+        "A.xcassets/Plain/Contents.json": "{}",
+        "A.xcassets/Plain/N.imageset/Contents.json": json.dumps({"images": [entry("b")]}),
+    }
+    snapshot = Project.of_files({path: text.encode() for path, text in files.items()})
+    assert find_image(snapshot, ["A.xcassets"], "M", SCREEN, "light") is None
+    assert find_image(snapshot, ["A.xcassets"], "Brand/M", SCREEN, "light") is not None
+    assert find_image(snapshot, ["A.xcassets"], "N", SCREEN, "light") is not None

@@ -111,22 +111,26 @@ class XcodeEdit:
         With `reference`, a file that the project knows already: two new lines.
         """
         name = member.path.rpartition("/")[2]
-        known = reference
-        reference = reference or self._free_id(f"reference {target_name} {member.path}")
+        reference = reference or self.add_reference(member, group=group, target_name=target_name)
         build_file = self._free_id(f"build file {target_name} {member.path}")
         in_phase = self._noted(build_file, f"{name} in {member.phase}")
         filters = f"platformFilters = ({''.join(f'{one}, ' for one in member.platforms)}); " if member.platforms else ""
         entry = f"{{isa = PBXBuildFile; fileRef = {self._noted(reference, name)}; {filters}}}"
         self._objects.setdefault("PBXBuildFile", []).append(f"{in_phase} = {entry};")
         self._items.setdefault((phase, "files"), []).append(in_phase)
-        if known is None:
-            entry = f"{{isa = PBXFileReference; lastKnownFileType = {member.file_type}; "
-            if name != member.path:
-                entry += f"name = {_quoted(name)}; "
-            entry += f'path = {_quoted(member.path)}; sourceTree = "<group>"; }}'
-            noted = self._noted(reference, name)
-            self._objects.setdefault("PBXFileReference", []).append(f"{noted} = {entry};")
-            self._items.setdefault((group, "children"), []).append(noted)
+
+    def add_reference(self, member: NewMember, *, group: str, target_name: str) -> str:
+        """Put a file into a group alone, in two new lines: it is shown, and built by no phase. Return the id of its reference."""
+        name = member.path.rpartition("/")[2]
+        reference = self._free_id(f"reference {target_name} {member.path}")
+        entry = f"{{isa = PBXFileReference; lastKnownFileType = {member.file_type}; "
+        if name != member.path:
+            entry += f"name = {_quoted(name)}; "
+        entry += f'path = {_quoted(member.path)}; sourceTree = "<group>"; }}'
+        noted = self._noted(reference, name)
+        self._objects.setdefault("PBXFileReference", []).append(f"{noted} = {entry};")
+        self._items.setdefault((group, "children"), []).append(noted)
+        return reference
 
     def filter_member(self, folder: str, target: str, path: str, platforms: tuple[str, ...]) -> None:
         """Build a file of a synchronised folder (by its id) for some platforms of a target (by its id) alone.

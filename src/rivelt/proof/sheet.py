@@ -128,16 +128,34 @@ def _pairs(proof: Proof) -> list[_Pair]:
     return pairs
 
 
-def _laid_out(pairs: list[_Pair]) -> tuple[list[_Pair], float]:
-    """The pairs in rows, standing on one line in each; and where the last row ends."""
+def _rows(pairs: list[_Pair]) -> list[list[_Pair]]:
+    """The pairs in rows: site after site, and of a site the next one that still fits, so that little of a row stays empty."""
     rows: list[list[_Pair]] = [[]]
     x: float = MARGIN
+    sites: list[list[_Pair]] = []
     for pair in pairs:
-        if rows[-1] and x + pair.width > WIDTH - MARGIN:
-            rows.append([])
-            x = MARGIN
-        rows[-1].append(pair)
-        x += pair.width + _GROUP_GAP
+        if pair.heading:
+            sites.append([])
+        sites[-1].append(pair)
+    for site in sites:
+        heading, left = site[0].heading, [replace(pair, heading="") for pair in site]
+        while left:
+            fitting = next((pair for pair in left if x + pair.width <= WIDTH - MARGIN), None)
+            if fitting is None and rows[-1]:
+                rows.append([])
+                x = MARGIN
+                continue
+            chosen = fitting or left[0]
+            left.remove(chosen)
+            rows[-1].append(replace(chosen, heading=heading))
+            heading = ""
+            x += chosen.width + _GROUP_GAP
+    return rows
+
+
+def _laid_out(pairs: list[_Pair]) -> tuple[list[_Pair], float]:
+    """The pairs in rows, standing on one line in each; and where the last row ends."""
+    rows = _rows(pairs)
     placed: list[_Pair] = []
     top: float = _TOP
     for index, row in enumerate(rows):
@@ -145,7 +163,7 @@ def _laid_out(pairs: list[_Pair]) -> tuple[list[_Pair], float]:
         tallest = max(pair.height for pair in row)
         spare = WIDTH - 2 * MARGIN - sum(pair.width for pair in row)
         gap = min(_GROUP_GAP * 1.8, spare / max(1, len(row) - 1))
-        x = MARGIN
+        x: float = MARGIN
         for pair in row:
             placed.append(replace(pair, x=x, y=top + tallest - pair.height, row=top))
             x += pair.width + gap

@@ -11,7 +11,7 @@ from rivelt.platforms.ios.native.find import targets_of
 from rivelt.platforms.ios.native.generated import descriptions
 from rivelt.platforms.ios.native.held import every_held_screen, held, held_screens, shares_screen
 from rivelt.platforms.ios.native.leftovers import unused_launch_files
-from rivelt.platforms.ios.native.targets import Group, Target
+from rivelt.platforms.ios.native.targets import Group, Target, other_apps
 from rivelt.platforms.ios.options import IosTable
 from rivelt.platforms.ios.reader.scene import scene
 from rivelt.platforms.ios.site import PREFIX, Generator, IosSite, Names
@@ -110,6 +110,7 @@ def _described(project: Project, target: Target, site: IosSite, options: IosTabl
     facts = {
         "target": target.name,
         "project": f"made from {path}; no Xcode project is in the repository" if site.generator else "",
+        "apps for other systems": "" if site.generator else ", ".join(other_apps(project, path)),
         "configurations": ", ".join(found.name for found in declarations),
         "runs on": _runs_on(site),
         "Info.plist": _lists_in_words(site),

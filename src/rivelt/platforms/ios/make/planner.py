@@ -18,7 +18,7 @@ from rivelt.plan.names import ASSET, renamed
 from rivelt.platforms.ios.facts import ios_facts
 from rivelt.platforms.ios.make.contents import colour_set, image_set, plain_contents
 from rivelt.platforms.ios.make.decide import decide
-from rivelt.platforms.ios.make.declare import Declaring, NewSetting, declare, launch_keys
+from rivelt.platforms.ios.make.declare import Declaring, declare, launch_keys
 from rivelt.platforms.ios.make.described import described_edit, described_steps
 from rivelt.platforms.ios.make.first_ground import FirstGround, first_ground
 from rivelt.platforms.ios.make.ground import GroundForm
@@ -34,6 +34,7 @@ from rivelt.project.project import Project
 from rivelt.project.snapshot import join
 
 _CONTENTS = "Contents.json"
+_PLIST_TYPE = "text.plist.xml"
 _STORYBOARD_TYPE, _CATALOG_TYPE, _SWIFT_TYPE = "file.storyboard", "folder.assetcatalog", "sourcecode.swift"
 
 
@@ -107,7 +108,7 @@ class _Planner:
         members, screens = self._screens()
         files = (*self._contents(is_vector=vector is not None), *(vector or ()), *screens, *declaring.files)
         if self.site.generator is None:
-            pbx = self._project_file(members, declaring.settings)
+            pbx = self._project_file(members, declaring)
         else:
             pbx = described_edit(self.project, self.site, declaring) if self.site.generator == "project.yml" else []
         first = FirstGround()
@@ -170,11 +171,11 @@ class _Planner:
 
     # The project file
 
-    def _project_file(self, members: list[NewMember], settings: tuple[NewSetting, ...]) -> list[EditFile]:
+    def _project_file(self, members: list[NewMember], declaring: Declaring) -> list[EditFile]:
         """The one edit of the project file: build settings, old members out, new ones in."""
         path = self.site.project_file
         edit = XcodeEdit(self.project.pbx(path))
-        for setting in settings:
+        for setting in declaring.settings:
             edit.set_setting(setting.configuration, setting.key, setting.value)
         if self.site.group is not None:  # a synchronised folder includes new files by itself
             self._remove_old(edit, {join(self.site.home, member.path) for member in members})
@@ -182,6 +183,7 @@ class _Planner:
                 self._add_member(edit, member)
         else:
             self._filter(edit, members)
+        self._show_lists(edit, {file.path for file in declaring.files})
         before, after = edit.project.data, edit.result()
         if after == before:
             return []
@@ -201,6 +203,19 @@ class _Planner:
             target_name=self.site.target_name,
             reference=self._target.reference_of(path),
         )
+
+    def _show_lists(self, edit: XcodeEdit, wanted: set[str]) -> None:
+        """Put a new Info.plist, which no phase builds, into the main group; take out that of an earlier apply."""
+        main = self._target.groups[0]
+        for path in sorted(wanted):
+            if self._target.reference_of(path) is None:
+                inside = path.removeprefix(f"{main.folder}/") if main.folder else path
+                member = NewMember(inside, _PLIST_TYPE)
+                edit.add_reference(member, group=main.id, target_name=self.site.target_name)
+        old = join(self.site.folder, f"{self.names.prefix}Info.plist")
+        reference = self._target.reference_of(old)
+        if reference is not None and old not in wanted and old in self.context.generated:
+            edit.remove(reference)
 
     def _filter(self, edit: XcodeEdit, members: list[NewMember]) -> None:
         """In a synchronised folder, a file for some platforms alone is an exception of the folder."""
@@ -247,6 +262,8 @@ class _Planner:
             yield self.decision.why
         if self.site.generator is not None:
             yield f"the Xcode project of {self.site.target_name} is not in the repository: make it again from {self.site.project_file}"
+        elif not self.project.is_own(self.site.project_file):
+            yield f"git ignores {self.site.project_file}: what is written there is lost when it is made again"
         elif (description := join(self.site.folder, "project.yml")) in self.project:
             yield f"{description} may make {self.site.project_file} again: give it the same keys"
         if note := renamed(self.options.prefix, ASSET, "ios.prefix"):

@@ -12,16 +12,16 @@ from typing import Protocol
 
 from rivelt.edit.openstep import Plain
 from rivelt.edit.xcode import XcodeProject
+from rivelt.platforms.ios.native.xcconfig import xcconfig
 from rivelt.platforms.ios.site import Declaration
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
 
 _VARIABLE = re.compile(r"\$\((\w+)(?::[\w,]+)?\)|\$\{(\w+)(?::[\w,]+)?\}")
 _APPLICATION = "com.apple.product-type.application"
+_WATCH = ("com.apple.product-type.application.watchapp", "com.apple.product-type.watchkit2-extension")
+_SYSTEMS = {"appletvos": "tvOS", "watchos": "watchOS", "xros": "visionOS", "macosx": "macOS"}
 _MAX_GROUPS = 10_000
-_MOST_INCLUDES = 100
-_INCLUDE = re.compile(r'#include\??\s*"([^"]+)"')
-_ASSIGNMENT = re.compile(r"([A-Za-z_][\w]*(?:\[[^\]]*\])*)\s*=\s*(.*)$")
 _FOR_IOS = re.compile(r"^(\w+)\[sdk=(?:iphone\w*|\*)\*?\]$")
 DECLARING = "INFOPLIST_KEY_"
 
@@ -389,26 +389,6 @@ def _is_at_or_below(path: str, folder: str) -> bool:
 
 
 @remembered
-def xcconfig(project: Project, path: str) -> Mapping[str, str]:
-    """Return the settings of a configuration file and of those it includes, each read once; a file that is not there has none."""
-    return _read_xcconfig(project, path, set())
-
-
-def _read_xcconfig(project: Project, path: str, seen: set[str]) -> dict[str, str]:
-    if path not in project or path in seen or len(seen) > _MOST_INCLUDES:
-        return {}
-    seen.add(path)
-    settings: dict[str, str] = {}
-    for line in project.read(path).decode("utf-8", "replace").splitlines():
-        text = line.partition("//")[0].strip()
-        if found := _INCLUDE.match(text):
-            settings |= _read_xcconfig(project, join(parent(path), found[1]), seen)
-        elif found := _ASSIGNMENT.match(text):
-            settings[found[1]] = found[2].strip().removesuffix(";").strip().strip('"')
-    return settings
-
-
-@remembered
 def app_targets(project: Project, path: str) -> tuple[AppTarget, ...]:
     """Return the application targets of a project file that are built for iPhone or iPad: no tests, extensions, watch or TV apps.
 
@@ -431,3 +411,21 @@ def app_target(project: Project, path: str, name: str) -> AppTarget | None:
         BadInput: the project file cannot be read.
     """
     return next((target for target in app_targets(project, path) if target.name == name), None)
+
+
+def other_apps(project: Project, path: str) -> tuple[str, ...]:
+    """Return the apps of a project file for other systems, each with the system: "Tern TV (tvOS)"."""
+    pbx = project.pbx(path)
+    found = []
+    for object_id, one in pbx.objects("PBXNativeTarget"):
+        product, name = str(one.get("productType")), str(one.get("name", ""))
+        target = AppTarget(pbx, object_id, name, project)
+        if product.startswith(_WATCH):
+            found.append(f"{name} (watchOS)")
+        elif product == _APPLICATION and not target.is_for_ios:
+            built_for = " ".join(
+                settings.get("SUPPORTED_PLATFORMS") or settings.get("SDKROOT", "") for settings in target.configurations
+            )
+            system = next((shown for word, shown in _SYSTEMS.items() if word in built_for), "another system")
+            found.append(f"{name} ({system})")
+    return tuple(found)
