@@ -54,10 +54,54 @@ def _troublesome(files: dict[str, bytes]) -> dict[str, bytes]:
     return {**files, **more, _PROJECT: project}
 
 
+_DESCRIBED = """name: Holm
+targets:
+  Holm:
+    type: application
+    platform: iOS
+    deploymentTarget: "12.0"
+    sources: [App, {path: Shared, excludes: [x]}]
+    settings: {base: {TARGETED_DEVICE_FAMILY: "1,2"}}
+    info:
+      path: App/Info.plist
+      properties: {UILaunchStoryboardName: Launch, UIMainStoryboardFile: Launch}
+"""
+_STORYBOARD = """<document launchScreen="YES" initialViewController="n"><scenes><scene><objects>
+<navigationController id="n"><connections><segue destination="c" kind="relationship" relationship="rootViewController"/></connections></navigationController>
+<viewController id="c" customClass="Holm"><view key="view" id="V"><rect key="frame" x="0" y="0" width="375" height="667"/><subviews>
+<stackView id="K" axis="vertical" distribution="equalCentering" alignment="center" spacing="8" translatesAutoresizingMaskIntoConstraints="NO"><subviews>
+<imageView id="A" image="RiveltMark" contentMode="bottomLeft" alpha="0.5" translatesAutoresizingMaskIntoConstraints="NO"/>
+<label id="L" text="Holm" numberOfLines="0" translatesAutoresizingMaskIntoConstraints="NO"><fontDescription key="fontDescription" pointSize="17"/></label>
+<button id="B" translatesAutoresizingMaskIntoConstraints="NO"/></subviews></stackView>
+<scrollView id="S" clipsSubviews="YES"><rect key="frame" x="0" y="0" width="100" height="100"/><autoresizingMask key="autoresizingMask" flexibleMinX="YES" heightSizable="YES"/></scrollView>
+</subviews><viewLayoutGuide key="safeArea" id="G"/><color key="backgroundColor" systemColor="systemBackgroundColor"/><constraints>
+<constraint firstItem="K" firstAttribute="centerX" secondItem="V" secondAttribute="centerXWithinMargins" multiplier="1/3" id="1"/>
+<constraint firstItem="K" firstAttribute="top" secondItem="G" secondAttribute="top" constant="9" priority="998" id="2"><variation key="heightClass=compact" constant="3"/></constraint>
+<constraint firstItem="A" firstAttribute="width" secondItem="A" secondAttribute="height" multiplier="16:9" id="3"/></constraints>
+<variation key="widthClass=regular"><mask key="constraints"><exclude reference="3"/></mask></variation></view></viewController>
+</objects></scene></scenes></document>"""
+_DELEGATE = """@implementation Holm
+- (void)viewDidLoad { if (@available(iOS 13.0, *)) { self.view.backgroundColor = [UIColor systemBackgroundColor]; }
+  else { rootView.backgroundColor = [[UIColor alloc] initWithRed:1.0f green:243.0/255.0 blue:1 alpha:1]; } }
+@end
+"""
+
+
+def _described() -> dict[str, bytes]:
+    """An iOS app whose project is made from a description, with a storyboard of every kind of view."""
+    files = {
+        "ios/holm/project.yml": _DESCRIBED,
+        "ios/holm/App/Launch.storyboard": _STORYBOARD,
+        "ios/holm/App/Holm.mm": _DELEGATE,
+        "ios/holm/App/Holm.swift": '@main struct Holm: App { var body: some Scene { WindowGroup { ZStack { Color("Sand") } } } }\n',
+    }
+    return {path: text.encode() for path, text in files.items()}
+
+
 @cache
 def projects() -> dict[str, dict[str, bytes]]:
     """The projects by name, applied to, each as path -> bytes."""
-    return {"skerryline": _troublesome(_applied({})), "tern": _applied(_tern())}
+    return {"skerryline": _troublesome(_applied({})), "tern": _applied(_tern()), "holm": _described()}
 
 
 def _applied(instead: dict[str, bytes]) -> dict[str, bytes]:

@@ -432,6 +432,7 @@ def test_what_only_the_old_screen_used_goes_with_it(tmp_path: Path, rivelt: Comm
             "App/de.lproj/Old.strings": '"a.text" = "b";',
             "App/de.lproj/Other.strings": "",
         },
+        **{f"{CATALOG}/LaunchImage.launchimage/Contents.json": '{"images": []}'},
         **{**sets, f"{CATALOG}/OldGround.colorset/Contents.json": '{"colors": []}'},
         **{"App/A.swift": 'let one = UIImage(named: "shared")\nlet two = UIImage(resource: .bySymbol)\n'},
     )
@@ -441,6 +442,7 @@ def test_what_only_the_old_screen_used_goes_with_it(tmp_path: Path, rivelt: Comm
         "App/de.lproj/Old.strings",
         f"{CATALOG}/OldGround.colorset/Contents.json",
         f"{CATALOG}/old-logo.imageset/Contents.json",
+        f"{CATALOG}/LaunchImage.launchimage/Contents.json",
     ]
     assert rivelt("apply", "--prune", cwd=root).code == 0
     assert not {"B3", "V1", "V2", "V3"} & objects(root).keys()

@@ -13,6 +13,7 @@ from rivelt.project.snapshot import parent
 
 _LAUNCH_SCREEN = re.compile(rb'launchScreen=["\x27]YES')
 _NAMED_BY_SETTING = re.compile(r"INFOPLIST_KEY_UI(?:Launch|Main)Storyboard\w*\"? = \"?([^;\"]+)")
+_LAUNCH_IMAGES = re.compile(r"^.*\.launchimage(?=/)")
 _SET = re.compile(r"^(.*\.xcassets/(?:[^/]+/)*?([^/]+)\.(?:imageset|colorset))/")
 
 
@@ -44,7 +45,17 @@ def unused_launch_files(
     if before is not None:
         old |= set(_names_in_dictionaries(before, site))
     sets = [path for path in _sets_of(project, site, names, old) if not _is_word(project, *path, gone)]
-    return (*screens, *strings, *(path for folder, _ in sets for path in project.below(folder)))
+    folders = [*(folder for folder, _ in sets), *_launch_images(project, site)]
+    return (*screens, *strings, *(path for folder in folders for path in project.below(folder)))
+
+
+def _launch_images(project: Project, site: IosSite) -> list[str]:
+    """The sets of launch images, from before there were storyboards, that no build setting names any more."""
+    settings = project.read(site.project_file).decode("utf-8", "replace")
+    if "LAUNCHIMAGE_NAME" in settings:
+        return []
+    inside = (path for catalog in site.catalogs for path in project.below(catalog))
+    return sorted({found[0] for path in inside if (found := _LAUNCH_IMAGES.match(path))})
 
 
 def _strings_of(project: Project, storyboard: str) -> Iterator[str]:
