@@ -172,7 +172,7 @@ def test_a_source_language_is_added_as_one_file(tmp_path: Path, monkeypatch: pyt
     monkeypatch.setattr(source, "__path__", [*source.__path__, str(tmp_path)])
     source.languages.cache_clear()
     try:
-        assert set(source.languages()) == {".java", ".kt", ".lamp", ".m", ".mm", ".swift"}
+        assert set(source.languages()) == {".cs", ".java", ".kt", ".lamp", ".m", ".mm", ".swift"}
         check_language("a.lamp", *SOURCES["a.java"])
     finally:
         source.languages.cache_clear()

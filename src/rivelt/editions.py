@@ -17,6 +17,7 @@ from rivelt.platforms import TARGETS, platform
 from rivelt.platforms.choose import chosen
 from rivelt.project.ignore import spec_of
 from rivelt.project.project import Project
+from rivelt.project.single import FED, single_homes
 from rivelt.scene.site import Site
 
 if TYPE_CHECKING:
@@ -226,6 +227,8 @@ def is_excluded(project: Project, brief: Brief | None, site: Site) -> bool:
     """Return whether a site is not looked for: git ignores it, it is other people's code, or the brief excludes it."""
     if not site.path:
         return False
+    if site.target in FED and any(site.path.startswith(f"{home}/") or not home for home in single_homes(project)):
+        return True
     if brief is not None and any(site.path.startswith(f"{folder}/") for folder in _others_folders(project, brief)):
         return not _is_named_whole(brief, site)
     if brief is not None and brief.app.exclude and spec_of(brief.app.exclude).match_file(site.path):

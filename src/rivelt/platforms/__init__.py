@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from rivelt.scene.model import Ground, Scene, Screen
     from rivelt.units import Look
 
-TARGETS: tuple[str, ...] = ("android", "ios", "windows", "web", "uploads")
+TARGETS: tuple[str, ...] = ("android", "ios", "windows", "dotnet", "web", "uploads")
 """Every target, in the order in which reports name them."""
 
 S = TypeVar("S", bound=Site)

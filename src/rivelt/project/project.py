@@ -23,6 +23,7 @@ if TYPE_CHECKING:
     from rivelt.edit.jsontext import JsonDocument
     from rivelt.edit.plist import Plist
     from rivelt.edit.source.apple import AppleSource
+    from rivelt.edit.source.csharp import Language as CSharp
     from rivelt.edit.source.language import Source
     from rivelt.edit.xcode import XcodeProject
     from rivelt.edit.xml import Document
@@ -45,6 +46,7 @@ _KINDS = {
     ".java": "source",
     ".storyboard": "xml",
     ".swift": "apple_source",
+    ".cs": "csharp",
     ".m": "apple_source",
     ".mm": "apple_source",
     "project.yml": "yaml",
@@ -211,6 +213,12 @@ class Project:
         from rivelt.edit.source import read_apple_source
 
         return self._parse("apple_source", path, read_apple_source)
+
+    def csharp(self, path: str) -> CSharp:
+        """Return a C# file with its syntax tree."""
+        from rivelt.edit.source import read_csharp
+
+        return self._parse("csharp", path, read_csharp)
 
     def image(self, path: str) -> ImageFile:
         """Return an image; of one that is planned, only what wants its pixels renders it."""

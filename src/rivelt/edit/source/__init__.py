@@ -17,6 +17,7 @@ from rivelt.errors import BadInput, Place
 
 if TYPE_CHECKING:
     from rivelt.edit.source.apple import AppleSource
+    from rivelt.edit.source.csharp import Language as CSharp
     from rivelt.edit.source.language import Source, SyntaxFile
 
 
@@ -56,6 +57,20 @@ def read_apple_source(data: bytes, path: str) -> AppleSource:
     found = _read(data, path)
     if not isinstance(found, AppleSource):
         raise BadInput("not a Swift or Objective-C file", place=Place(path))
+    return found
+
+
+def read_csharp(data: bytes, path: str) -> CSharp:
+    """Return a C# file, parsed.
+
+    Raises:
+        BadInput: it is not UTF-8 text, or of another language.
+    """
+    from rivelt.edit.source.csharp import Language as CSharp
+
+    found = _read(data, path)
+    if not isinstance(found, CSharp):
+        raise BadInput("not a C# file", place=Place(path))
     return found
 
 

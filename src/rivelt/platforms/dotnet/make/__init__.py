@@ -1,0 +1,1 @@
+"""The planner: what would be done to a site."""

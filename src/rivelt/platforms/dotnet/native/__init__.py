@@ -1,0 +1,1 @@
+"""What the native files say."""

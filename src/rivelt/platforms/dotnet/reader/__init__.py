@@ -1,0 +1,1 @@
+"""What screens show, from the native files alone."""
