@@ -392,7 +392,12 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
     "DRF03": (lambda _root: None, "nothing uses this launch image"),
 }
 SINGLE = {"NET01", "NET02", "NET03", "NET04"}  # tests/test_dotnet.py: the sample is no single project
-SEEN_ELSEWHERE = {"ART07", "HND02", *SINGLE}  # a derived mark is in tests/test_art_colour.py, a waiting screen below
+SEEN_ELSEWHERE = {
+    "ART07",
+    "HND02",
+    "WIN07",
+    *SINGLE,
+}  # a derived mark is in tests/test_art_colour.py, a waiting screen below
 
 
 _PLATFORM_WORDS = ("android:", "values", "display", "background", "mark", "install", "set", "window", "iOS")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import xml.etree.ElementTree as ET
 from pathlib import Path
+from typing import Any
 
 import pytest
 import pyvips
@@ -103,6 +104,15 @@ MANIFESTS: dict[str, tuple[bytes, str, dict[str, str]]] = {
 }
 
 
+EIGHT = {100: (620, 300), 140: (868, 420), 180: (1116, 540)}
+SIZES = {
+    "10": {100: (620, 300), 125: (775, 375), 150: (930, 450), 200: (1240, 600), 400: (2480, 1200)},
+    "2013": EIGHT,
+    "2010": EIGHT,
+    "2014": {100: (480, 800), 140: (672, 1120), 240: (1152, 1920)},
+}
+
+
 def package(tmp_path: Path, manifest: bytes, brief: str = BRIEF, **files: str | bytes) -> Path:
     plain: dict[str, str | bytes] = {"rivelt.toml": brief, "mark.svg": MARK, "win/Package.appxmanifest": manifest}
     return write_tree(
@@ -125,13 +135,9 @@ def test_every_manifest_is_edited_in_place_once_and_back(tmp_path: Path, rivelt:
     if not manifest.count(b"VisualElements/>"):
         assert re.sub(launch, b"", after) == re.sub(launch, b"", manifest)
     ET.fromstring(after)
-    for scale, size in (
-        (100, (620, 300)),
-        (125, (775, 375)),
-        (150, (930, 450)),
-        (200, (1240, 600)),
-        (400, (2480, 1200)),
-    ):
+    sizes = SIZES.get(shape.partition(",")[0], SIZES["10"])
+    assert len(list(root.glob(f"win/{folder}/RiveltLaunch.*"))) == len(sizes)
+    for scale, size in sizes.items():
         path = root / f"win/{folder}/RiveltLaunch.scale-{scale}.png"
         image = pyvips.Image.new_from_file(str(path))
         assert (image.width, image.height, image.bands) == (*size, 4)
@@ -141,9 +147,9 @@ def test_every_manifest_is_edited_in_place_once_and_back(tmp_path: Path, rivelt:
     for scene in shown:
         if "contrast" not in scene["system"]:
             assert scene["ground"] == "#F3EBDD"
-            assert scene["layers"][1]["rect"] == [170, 150, 620, 300], (
-                "the image is shown at its own size in the middle"
-            )
+            frame, own = scene["layers"][0]["rect"][2:], sizes[100]
+            middle = [(frame[0] - own[0]) / 2, (frame[1] - own[1]) / 2, *own]
+            assert scene["layers"][1]["rect"] == middle, "the image is shown at its own size in the middle"
     assert rivelt("undo", cwd=root).code == 0
     assert read_tree(root) == before
 
@@ -273,3 +279,102 @@ def test_a_manifest_that_cannot_be_edited_is_told_and_the_rest_goes_on(
     assert message.rpartition(": ")[2] in both.err
     assert "RiveltLaunch" in (root / "two/Package.appxmanifest").read_text()
     assert "RiveltLaunch" not in (root / "win/bin/x64/Debug/AppxManifest.xml").read_text()
+
+
+START = '<uap:SplashScreen Image="Assets\\Start.png" BackgroundColor="#F3EBDD"/>'
+
+
+def image(width: int, height: int) -> bytes:
+    return bytes(pyvips.Image.black(width, height, bands=3).copy(interpretation="srgb").pngsave_buffer())
+
+
+@pytest.mark.parametrize("year", [2010, 2013, 2014])
+def test_older_windows_is_proved_at_its_own_scales_and_odd_ones_are_told(
+    tmp_path: Path, rivelt: Command, year: int
+) -> None:
+    root = package(tmp_path, older(year, "m2").encode(), **{"Tern.csproj": PROJECT.format("")})
+    assert rivelt("apply", cwd=root).code == 0
+    scenes = rivelt("proof", "--now", "--json", "--all", "--out", tmp_path / "p.png", cwd=root).json["scenes"]
+    scales = [140, 240] if year == 2014 else [140, 180]
+    kind = "Windows Phone 8.1" if year == 2014 else "Windows 8.1"
+    assert [scene["system"] for scene in scenes] == [f"{kind}, {scale} %" for scale in (100, *scales)]
+    assert not any(scene["unknown"] for scene in scenes)
+    assert rivelt("check", "--select", "WIN", cwd=root).code == 0
+    (root / "win/images/RiveltLaunch.scale-125.png").write_bytes(image(775, 375))
+    told = rivelt("check", "--select", "WIN02", cwd=root)
+    assert (told.code, "does not know the scale 125" in told.out) == (1, True)
+
+
+def test_optional_launch_screens_themes_and_languages_are_read(tmp_path: Path, rivelt: Command) -> None:
+    uap5 = 'xmlns:uap5="http://schemas.microsoft.com/appx/manifest/uap/windows10/5"'
+    optional = START.replace("/>", ' uap5:Optional="true"/>')
+    manifest = TEN.format(optional).replace("<Package ", f"<Package {uap5} ")
+    files: dict[str, Any] = {
+        "Assets/Start.theme-dark_scale-200.png": image(1240, 600),
+        "Assets/Start.theme-light_scale-200.png": image(1240, 600),
+        "Assets/Start.targetsize-48.png": image(48, 48),
+        "Assets/de-DE/Start.scale-200.png": image(9, 9),
+    }
+    root = package(tmp_path, manifest.encode(), **files)
+    (site,) = rivelt("survey", "--json", cwd=root).json["sites"]
+    assert site["facts"]["optional"] == "yes: the system may leave the launch screen out"
+    assert "which the system may leave out" in site["today"]
+    scenes = rivelt("proof", "--now", "--json", "--out", tmp_path / "p.png", cwd=root).json["scenes"]
+    assert all(not scene["unknown"] for scene in scenes)
+    alone = package(
+        tmp_path / "alone",
+        TEN.format(START).encode(),
+        **dict[str, Any]({"Assets/de-DE/Start.scale-200.png": image(1240, 600)}),
+    )
+    scene = rivelt("proof", "--now", "--json", "--out", tmp_path / "q.png", cwd=alone).json["scenes"][0]
+    assert any("for some languages or themes alone" in reason for reason in scene["unknown"])
+
+
+def test_templates_and_placeholders_are_named_and_left(tmp_path: Path, rivelt: Command) -> None:
+    root = write_tree(
+        tmp_path / "template",
+        {"rivelt.toml": BRIEF, "mark.svg": MARK, "win/Package.appxmanifest.in": TEN.format(START)},
+    )
+    refused = rivelt("apply", cwd=root)
+    assert (refused.code, "this is a template, from which a build makes the package manifest" in refused.err) == (
+        2,
+        True,
+    )
+    placeholder = TEN.format('<uap:SplashScreen Image="$placeholder$.png" />').encode()
+    root = package(tmp_path / "placeholder", placeholder)
+    refused = rivelt("apply", cwd=root)
+    assert (refused.code, "is a placeholder that a build fills in: $placeholder$.png" in refused.err) == (2, True)
+    assert (root / "win/Package.appxmanifest").read_bytes() == placeholder
+
+
+def test_images_that_no_project_file_lists_are_a_manual_step(tmp_path: Path, rivelt: Command) -> None:
+    root = package(tmp_path, TEN.format(START).encode())
+    done = rivelt("apply", cwd=root)
+    assert '<Content Include="Assets\\RiveltLaunch.scale-200.png" />' in done.out
+    assert "List the launch images in the project file" in done.out
+
+
+def test_what_is_listed_and_not_there_is_an_error(tmp_path: Path, rivelt: Command) -> None:
+    lost = PROJECT.format(
+        '<Content Include="Assets\\Start.scale-200.png" />\n    <Content Include="Assets\\Other.png" />'
+    )
+    files: dict[str, Any] = {"Tern.csproj": lost, "Assets/Start.scale-100.png": image(620, 300)}
+    root = package(tmp_path, TEN.format(START).encode(), **files)
+    found = rivelt("check", "--select", "WIN07", "--json", cwd=root).json["findings"]
+    assert [(one["path"], one["line"]) for one in found if one["verdict"] == "broken"] == [("win/Tern.csproj", 4)]
+
+
+def test_a_shared_project_lists_for_those_that_import_it(tmp_path: Path, rivelt: Command) -> None:
+    importing = PROJECT.format("").replace(
+        "</Project>", '  <Import Project="..\\shared\\Shared.projitems" Label="Shared" />\n</Project>'
+    )
+    shared = PROJECT.format(
+        '<Content Include="$(MSBuildThisFileDirectory)..\\win\\Assets\\**\\*.png" Exclude="$(MSBuildThisFileDirectory)..\\win\\Assets\\Old.png" />'
+    )
+    files: dict[str, Any] = {"Tern.csproj": importing, "Assets/Start.scale-200.png": image(1240, 600)}
+    root = package(tmp_path, TEN.format(START).encode(), **files)
+    write_tree(root, {"shared/Shared.projitems": shared})
+    assert rivelt("check", "--select", "WIN05", cwd=root).code == 0
+    before = (root / "shared/Shared.projitems").read_bytes()
+    assert rivelt("apply", cwd=root).code == 0
+    assert (root / "shared/Shared.projitems").read_bytes() == before

@@ -5,15 +5,15 @@ from __future__ import annotations
 from dataclasses import replace
 
 from rivelt.brief.model import Brief
-from rivelt.errors import RiveltError
-from rivelt.platforms.windows.facts import screens
+from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.platforms.windows.facts import every_screen, screens, windows_facts
 from rivelt.platforms.windows.native.images import variants
-from rivelt.platforms.windows.native.listing import PROJECT_FILES
+from rivelt.platforms.windows.native.listing import HOME, PROJECT_FILES, SHARED_LISTS
 from rivelt.platforms.windows.native.manifest import Manifest, read_manifest
 from rivelt.platforms.windows.reader.scene import scene
 from rivelt.platforms.windows.site import WindowsSite
 from rivelt.project.project import Project
-from rivelt.project.snapshot import parent
+from rivelt.project.snapshot import join, parent
 
 _MADE_BY_BUILDS = {"bin", "obj", "apppackages", "debug", "release", "x64", "x86", "arm64"}
 _PACKED = "AppxManifest.xml"
@@ -28,7 +28,15 @@ def survey(project: Project, _brief: Brief | None = None) -> list[WindowsSite]:
         for path in project.find(f"*{_PACKED}")
         if path.rpartition("/")[2] == _PACKED and not _is_built(path) and parent(path) not in homes
     ]
-    return [_site(project, path) for path in sorted(sources)]
+    made = [_site(project, path) for path in sorted(sources)]
+    return [*made, *(_template(path) for path in project.find("*.appxmanifest.in") if not _is_built(path))]
+
+
+def _template(path: str) -> WindowsSite:
+    """A manifest that a build makes from a template: it is named for what it is, and left alone."""
+    hint = "Write the launch element into the template by hand, or run Rivelt on what the build makes."
+    error = BadInput("this is a template, from which a build makes the package manifest", place=Place(path), hint=hint)
+    return WindowsSite("windows", path, manifest=path, path=path, names=(path, parent(path) or "."), blocked=error)
 
 
 def _is_built(path: str) -> bool:
@@ -44,11 +52,36 @@ def _site(project: Project, path: str) -> WindowsSite:
     )
     try:
         manifest = read_manifest(project, path)
+        if manifest.placeholder is not None:
+            hint = "Set it where the build takes it from."
+            message = f"the launch screen is a placeholder that a build fills in: {manifest.placeholder}"
+            raise BadInput(message, place=manifest.document.place(manifest.launches[0].visual), hint=hint)
+        kind = manifest.kind
+        site = replace(site, project_files=(*files, *_shared(project, files)))
+        if kind.version != windows_facts().kinds[0].version:
+            site = replace(site, screens=screens(kind), every_screen=every_screen(kind))
         facts = _facts(project, manifest, home, files)
-        today = scene(project, site, screens()[0], "light").title
+        today = scene(project, site, screens(kind)[0], "light").title
         return replace(site, today=today, facts=facts, touches=(path, *files))
     except RiveltError as error:
         return replace(site, blocked=error)
+
+
+def _shared(project: Project, files: tuple[str, ...]) -> tuple[str, ...]:
+    """The lists of shared projects that project files import: what they list is in the package too."""
+    found: dict[str, None] = {}
+    for path in files:
+        try:
+            nodes = project.xml(path).root.walk()
+        except RiveltError:
+            continue
+        for node in nodes:
+            imported = (node.get("Project") or "") if node.local == "Import" else ""
+            if imported.endswith(SHARED_LISTS):
+                inside = HOME.sub("", imported).replace("\\", "/").split("/")
+                there = join(parent(path), *inside)
+                found |= {there: None} if there in project and there not in files else {}
+    return tuple(found)
 
 
 def _facts(project: Project, manifest: Manifest, home: str, files: tuple[str, ...]) -> dict[str, str]:
@@ -56,6 +89,8 @@ def _facts(project: Project, manifest: Manifest, home: str, files: tuple[str, ..
     found = variants(project, home, first.image) if first.image else []
     facts = {
         "applications": str(len(manifest.launches)) if len(manifest.launches) > 1 else "",
+        "made for": first.kind.name,
+        "optional": "yes: the system may leave the launch screen out" if first.is_optional else "",
         "launch element": first.schema if first.element is not None else f"none (it would be in {first.schema})",
         "image": first.image or "",
         "files": "\n".join(variant.path for variant in found) or ("none" if first.image else ""),

@@ -57,7 +57,10 @@ class _Planner:
                 "a Windows package cannot do without a mark: its manifest must name an image", place=place, hint=hint
             )
         folder, name = self._named()
-        made = [replace(plate, path=join(self.home, *folder, plate.path)) for plate in plates(self.context)]
+        made = [
+            replace(plate, path=join(self.home, *folder, plate.path))
+            for plate in plates(self.context, self.manifest.kind)
+        ]
         fitting = [plate for plate in made if plate.recipe not in self.context.too_large]
         new = [plate.path for plate in fitting]
         before = self.manifest.document.data
@@ -112,14 +115,25 @@ class _Planner:
         edits: list[EditFile] = []
         steps: list[ManualStep] = []
         siblings = self._old_images(self.manifest)
-        for path in self.site.project_files:
+        for path in self._own_lists:
             try:
                 before = self.project.read(path)
                 after = relisted(self.project, path, new, gone, siblings)
                 edits.append(EditFile(path, before, after, "the launch images in the package"))
             except RiveltError as error:
                 steps.append(ManualStep(f"List the launch images as content ({error.message})", path, tuple(new)))
+        if not self._own_lists:
+            inside = [path.removeprefix(f"{self.home}/") if self.home else path for path in new]
+            lines = tuple(f'<Content Include="{path.replace("/", chr(92))}" />' for path in inside)
+            steps.append(
+                ManualStep("List the launch images in the project file, which is not beside the manifest", None, lines)
+            )
         return edits, tuple(steps)
+
+    @property
+    def _own_lists(self) -> list[str]:
+        """The project files beside the manifest: those of shared projects stay as they are."""
+        return [path for path in self.site.project_files if parent(path) == self.home]
 
     def _old_images(self, manifest: Manifest) -> list[str]:
         names = dict.fromkeys(launch.image for launch in manifest.launches if launch.image)
@@ -157,7 +171,9 @@ class _Planner:
     def _with_unused(self, planned: Plan, manifest: bytes, new: list[str]) -> Plan:
         """With the old launch images that nothing names any more."""
         ours = {*new, *self.context.generated}
-        old = dict.fromkeys([*self._old_images(self.manifest), *launch_sized(self.project, self.home)])
+        old = dict.fromkeys(
+            [*self._old_images(self.manifest), *launch_sized(self.project, self.home, self.manifest.kind)]
+        )
         old = {path: None for path in old if path not in ours and not self._is_named(path, manifest)}
         if not old:
             return planned

@@ -10,7 +10,7 @@ from rivelt.layout.context import PlanContext
 from rivelt.layout.disc import disc_art
 from rivelt.plan.model import Ink, Placement, Plate, Recipe
 from rivelt.plan.names import FILE, safe_name
-from rivelt.platforms.windows.facts import windows_facts
+from rivelt.platforms.windows.facts import Kind, windows_facts
 from rivelt.platforms.windows.options import WindowsTable
 from rivelt.units import PixelSize, Point, Rect, Size
 
@@ -22,19 +22,19 @@ def image_name(options: WindowsTable) -> str:
     return f"{safe_name(options.prefix, FILE)}Launch.png"
 
 
-def plates(context: PlanContext) -> tuple[Plate, ...]:
-    """The images alone, at paths relative to the folder of the package's images."""
+def plates(context: PlanContext, kind: Kind | None = None) -> tuple[Plate, ...]:
+    """Return the images of a kind of Windows, else of the current one, at paths relative to the folder of the package's images."""
     if not context.has("mark"):
         return ()
     options = context.brief.table("windows", WindowsTable)
     stem = image_name(options).removesuffix(".png")
-    return tuple(_scales(context, options, stem))
+    return tuple(_scales(context, options, stem, kind or windows_facts().kinds[0]))
 
 
-def _scales(context: PlanContext, options: WindowsTable, stem: str) -> Iterator[Plate]:
+def _scales(context: PlanContext, options: WindowsTable, stem: str, kind: Kind) -> Iterator[Plate]:
     facts = windows_facts()
-    for scale in facts.scales:
-        recipe = _recipe(context, options, scale / _PERCENT)
+    for scale in kind.scales:
+        recipe = _recipe(context, options, kind, scale / _PERCENT)
         yield Plate(f"{stem}.scale-{scale}.png", options.look, recipe)
         if options.high_contrast:
             paper = context.brief.looks[options.look].behind_mark
@@ -44,14 +44,14 @@ def _scales(context: PlanContext, options: WindowsTable, stem: str) -> Iterator[
                 yield Plate(f"{stem}.scale-{scale}_contrast-{theme}.png", options.look, solid)
 
 
-def _recipe(context: PlanContext, options: WindowsTable, density: float) -> Recipe:
+def _recipe(context: PlanContext, options: WindowsTable, kind: Kind, density: float) -> Recipe:
     """The mark, on its disc if it has one, in the middle of the image."""
     facts = windows_facts()
     look = options.look
-    canvas = Size(facts.width, facts.height).pixels(density)
+    canvas = kind.size.pixels(density)
     scale = context.mark_scale(look)
     frame = context.frame(look, "mark", scale)
-    room = Size(facts.width - 2 * facts.margin, facts.height - 2 * facts.margin)
+    room = Size(kind.width - 2 * facts.margin, kind.height - 2 * facts.margin)
     scale *= min(1.0, room.width / frame.width, room.height / frame.height)
     middle = Point(canvas.width / 2, canvas.height / 2)
     mark = context.placed(look, "mark", scale * density, middle)

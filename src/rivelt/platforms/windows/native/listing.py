@@ -20,7 +20,11 @@ PROJECT_FILES = (
     ".njsproj",
     ".wapproj",
     ".projitems",
+    ".vcxitems",
 )
+SHARED_LISTS = (".projitems", ".vcxitems")
+"""Lists of shared projects, which other projects import."""
+
 _IMAGES = (".png", ".jpg", ".jpeg")
 HOME = re.compile(r"^\$\((?:ProjectDir|MSBuildThisFileDirectory|MSBuildProjectDirectory)\)[\\/]?", re.IGNORECASE)
 

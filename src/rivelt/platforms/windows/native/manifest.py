@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Document, Node
 from rivelt.errors import BadInput, Place
-from rivelt.platforms.windows.facts import windows_facts
+from rivelt.platforms.windows.facts import Kind, kind_of, windows_facts
 from rivelt.project.project import Project, remembered
+
+_PLACEHOLDER = re.compile(r"\$\w+\$|\$\(\w+\)|\{\{.*\}\}|@\w+@|%\w+%")
 
 
 @dataclass(frozen=True)
@@ -30,6 +33,17 @@ class Launch:
         return own or self.visual.get("BackgroundColor")
 
     @property
+    def kind(self) -> Kind:
+        """The kind of Windows that it is for, by its namespace."""
+        return kind_of((self.element or self.visual).tag.rpartition("}")[0].removeprefix("{"))
+
+    @property
+    def is_optional(self) -> bool:
+        """Whether the system may leave the launch screen out (`uap5:Optional`)."""
+        names = self.element.attributes.items() if self.element is not None else ()
+        return any(key.rpartition("}")[2] == "Optional" and value.lower() in {"true", "1"} for key, value in names)
+
+    @property
     def schema(self) -> str:
         """The namespace of the launch element (or of where it would be), in words."""
         uri = (self.element or self.visual).tag.rpartition("}")[0].removeprefix("{")
@@ -42,6 +56,17 @@ class Manifest:
 
     document: Document
     launches: tuple[Launch, ...]
+
+    @property
+    def kind(self) -> Kind:
+        """The kind of Windows that it is for."""
+        return self.launches[0].kind
+
+    @property
+    def placeholder(self) -> str | None:
+        """A placeholder that a build fills in, such as `$placeholder$.png`, where its launch element holds one."""
+        values = (value for launch in self.launches for value in (launch.image, launch.background) if value)
+        return next((value for value in values if _PLACEHOLDER.search(value)), None)
 
 
 @remembered

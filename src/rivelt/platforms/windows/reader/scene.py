@@ -23,8 +23,9 @@ def scene(project: Project, site: WindowsSite, screen: Screen, look: Look) -> Sc
     launch = manifest.launches[0]
     if not launch.image:
         return Scene(screen, look, (_ground(launch, site, screen),), "no launch image: a flat colour")
-    layers = (_ground(launch, site, screen), _image(project, launch.image, site, screen))
-    return Scene(screen, look, layers, f"launch image {launch.image}")
+    layers = (_ground(launch, site, screen), _image(project, launch.image, site, screen, look))
+    optional = ", which the system may leave out" if launch.is_optional else ""
+    return Scene(screen, look, layers, f"launch image {launch.image}{optional}")
 
 
 def _ground(launch: Launch, site: WindowsSite, screen: Screen) -> Layer:
@@ -39,9 +40,12 @@ def _ground(launch: Launch, site: WindowsSite, screen: Screen) -> Layer:
     return Fill(screen.frame, colour, site.manifest)
 
 
-def _image(project: Project, name: str, site: WindowsSite, screen: Screen) -> Layer:
+def _image(project: Project, name: str, site: WindowsSite, screen: Screen, look: Look) -> Layer:
     """The image at its own size in effective pixels, in the middle of the window."""
-    variant = best(variants(project, parent(site.manifest), name), round(screen.scale * _PERCENT), screen.variant)
+    found = variants(project, parent(site.manifest), name)
+    variant = best(found, round(screen.scale * _PERCENT), screen.variant, look)
+    if variant is None and found:
+        return Unknown(screen.frame, f"the image {name} has files for some languages or themes alone")
     if variant is None:
         return Unknown(screen.frame, f"the image {name} has no file in the package")
     size = project.image(variant.path).size

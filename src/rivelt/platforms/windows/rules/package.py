@@ -6,17 +6,15 @@ from collections.abc import Iterator
 
 from rivelt.errors import Place, RiveltError
 from rivelt.platforms.windows.facts import windows_facts
-from rivelt.platforms.windows.native.images import Variant, variants
-from rivelt.platforms.windows.native.listing import is_listed
+from rivelt.platforms.windows.native.images import Variant, image_path, variants
+from rivelt.platforms.windows.native.listing import SHARED_LISTS, is_listed, listed
 from rivelt.platforms.windows.native.manifest import Manifest, parsed_colour, read_manifest
 from rivelt.platforms.windows.rules import BOOK
 from rivelt.platforms.windows.site import WindowsSite
 from rivelt.project.snapshot import parent
 from rivelt.rules.rulebook import Said, Subject, broken, unknown
-from rivelt.units import Size
 
 _PERCENT = 100
-_SHARP_SCALE = 200  # percent: what most current screens have
 
 
 def _manifest(subject: Subject[WindowsSite]) -> Manifest:
@@ -43,12 +41,16 @@ def an_image_is_named(subject: Subject[WindowsSite]) -> Iterator[Said]:
 
 @BOOK.rule("WIN02")
 def images_have_their_sizes(subject: Subject[WindowsSite]) -> Iterator[Said]:
-    """620 x 300 at 100 %, and the same at every scale."""
-    facts = windows_facts()
+    """620 x 300 at 100 %, on phones 480 x 800, and the same at every scale; none at a scale that the schema does not know."""
+    kind = _manifest(subject).kind
     for variant in _images(subject):
         size = subject.project.image(variant.path).size
-        wanted = Size(facts.width, facts.height).pixels(variant.scale / _PERCENT)
-        if size is None:
+        wanted = kind.size.pixels(variant.scale / _PERCENT)
+        if variant.scale not in kind.scales:
+            known = ", ".join(f"{scale}" for scale in kind.scales)
+            message = f"{kind.name} does not know the scale {variant.scale}: it has {known}"
+            yield broken(message, "Remove the file, or run `rivelt apply`.", Place(variant.path))
+        elif size is None:
             yield broken("the file is not an image", "Export it again as PNG or JPEG.", Place(variant.path))
         elif size != wanted:
             message = f"the launch image is {size.width} x {size.height}, at {variant.scale} % it must be {wanted.width} x {wanted.height}"
@@ -84,16 +86,18 @@ def images_are_listed(subject: Subject[WindowsSite]) -> Iterator[Said]:
     """A file that the project does not list is not in the package."""
     site = subject.site
     projects = [path for path in site.project_files if not path.endswith(".filters")]
-    if not projects:
+    own = [path for path in projects if not path.endswith(SHARED_LISTS)] or projects
+    shared = [path for path in projects if path not in own]
+    if not own:
         yield unknown("no project file lies beside the manifest")
-    for path in projects:
+    for path in own:
         for variant in _images(subject):
             try:
-                listed = is_listed(subject.project, path, variant.path)
+                has_it = any(is_listed(subject.project, one, variant.path) for one in (path, *shared))
             except RiveltError as error:
-                yield unknown(str(error))
+                yield unknown(str(error), error.place)
                 break
-            if not listed:
+            if not has_it:
                 hint = "Add it to the project as content, or run `rivelt apply`."
                 yield broken(f"{variant.path} is not listed: it is not in the package", hint, Place(path))
 
@@ -102,7 +106,34 @@ def images_are_listed(subject: Subject[WindowsSite]) -> Iterator[Said]:
 def every_scale_is_there(subject: Subject[WindowsSite]) -> Iterator[Said]:
     """One file alone is scaled, and blurred."""
     have = {variant.scale for variant in _images(subject) if not variant.contrast}
-    if have and max(have) < _SHARP_SCALE:
-        manifest = _manifest(subject)
-        message = f"the largest launch image is for {max(have)} %: at 200 % and more it is enlarged and blurred"
-        yield broken(message, "Add files for 200 % and 400 %, or run `rivelt apply`.", Place(manifest.document.path))
+    manifest = _manifest(subject)
+    sharp = manifest.kind.sharp
+    if have and max(have) < sharp:
+        message = f"the largest launch image is for {max(have)} %: at {sharp} % and more it is enlarged and blurred"
+        larger = " and ".join(f"{scale} %" for scale in manifest.kind.scales if scale >= sharp)
+        yield broken(message, f"Add files for {larger}, or run `rivelt apply`.", Place(manifest.document.path))
+
+
+@BOOK.rule("WIN07")
+def what_is_listed_is_there(subject: Subject[WindowsSite]) -> Iterator[Said]:
+    """A launch image that a project file lists exists."""
+    manifest = _manifest(subject)
+    home = parent(manifest.document.path)
+    named = [image_path(home, launch.image) for launch in manifest.launches if launch.image]
+    stems = {path.rpartition(".")[0].lower() for path in named if path is not None}
+    there = {path.lower() for path in subject.project.paths}
+    for path in subject.site.project_files:
+        try:
+            items = listed(subject.project, path)
+        except RiveltError as error:
+            yield unknown(str(error), error.place)
+            continue
+        for item in items:
+            if (
+                item.is_image
+                and item.paths[0] not in there
+                and any(item.paths[0].startswith(f"{stem}.") for stem in stems)
+            ):
+                message = f"{item.written[0]} is listed, and is not there: the build fails"
+                place = subject.project.xml(path).place(item.node)
+                yield broken(message, "Add the file, or take the entry out.", place)
