@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import random
 from pathlib import Path
 from typing import Any
 
@@ -253,11 +254,138 @@ SIDE = Screen("web", "", "", 844, 390, 3, 17, variant="home screen")
         ("(hover: hover)", None, None),
         ("(hover: hover) and (orientation: landscape)", False, None),
         ("(prefers-color-scheme: light)", True, True),
-        ("not all", None, None),
+        ("not all", False, False),
+        ("(device-width: 390)", False, False),
+        ("(prefers-color-scheme)", True, True),
+        ("not (orientation: landscape)", True, False),
+        ("(390px <= width < 844px)", True, False),
+        ("(hover) or (not (hover))", True, True),
+        ("(min-width: calc(20em + 70px)) and (resolution: 288dpi)", True, True),
+        ("(aspect-ratio: 390/844), (aspect-ratio > 2)", True, True),
+        ("screen and and (width)", False, False),
     ],
 )
 def test_media_queries_match_as_browsers_do(query: str, upright: bool | None, side: bool | None) -> None:
     assert (matches(query, PHONE, "light"), matches(query, SIDE, "light")) == (upright, side)
+
+
+NUMBERS = ("0", "1", "2", "3", "390", "844", "-1", "1.5", "0.5", "calc(1 + 2)", "calc(3)")
+LENGTHS = (
+    "390px",
+    "844px",
+    "0",
+    "390",
+    "24.375em",
+    "10cm",
+    "4in",
+    "292.5pt",
+    "calc(300px + 90px)",
+    "calc(2 * 195px)",
+    "calc(844px - 1em)",
+    "-1px",
+    "5q",
+    "calc(390)",
+)
+RESOLUTIONS = ("3dppx", "2x", "288dpi", "1dpcm", "96dpi", "3", "calc(1x + 2x)", "0dpi")
+RATIOS = ("390/844", "844/390", "1/1", "16 / 9", "1.5", "0/1", "390px/844px", "1/0", "2")
+VALUES = {
+    "width": LENGTHS,
+    "height": LENGTHS,
+    "device-width": LENGTHS,
+    "device-height": LENGTHS,
+    "aspect-ratio": RATIOS,
+    "device-aspect-ratio": RATIOS,
+    "resolution": RESOLUTIONS,
+    "-webkit-device-pixel-ratio": NUMBERS,
+    "color": NUMBERS,
+    "monochrome": NUMBERS,
+    "orientation": ("portrait", "landscape", "square", "PORTRAIT"),
+    "prefers-color-scheme": ("light", "dark", "no-preference"),
+    "grid": ("0", "1", "2"),
+    "tide": ("high", "1"),
+}
+
+
+def feature_text(dice: random.Random) -> str:
+    name = dice.choice(list(VALUES))
+    value = dice.choice(VALUES[name])
+    shape = dice.random()
+    if shape < 0.12:
+        return f"({name})"
+    if shape < 0.5 or name in {"orientation", "prefers-color-scheme", "grid", "tide"}:
+        return f"({name}: {value})"
+    if shape < 0.75:
+        bound = dice.choice(("min-", "max-"))
+        return f"({name.replace('-webkit-', f'-webkit-{bound}') if '-webkit-' in name else bound + name}: {value})"
+    sign = dice.choice(("<", "<=", ">", ">=", "=", " < ", " >= ", "< ="))
+    if shape < 0.85:
+        return f"({name} {sign} {value})"
+    if shape < 0.92:
+        return f"({value} {sign} {name})"
+    return f"({value} {sign} {name} {dice.choice((sign, '<', '>='))} {dice.choice(VALUES[name])})"
+
+
+def query_text(dice: random.Random, depth: int = 0) -> str:
+    shape = dice.random()
+    if depth > 2 or shape < 0.45:
+        inner = feature_text(dice)
+    elif shape < 0.6:
+        inner = f"not {dice.choice((feature_text(dice), f'({query_text(dice, depth + 1)})'))}"
+    else:
+        joint = dice.choice((" and ", " and ", " or "))
+        inner = joint.join(
+            dice.choice((feature_text(dice), f"({query_text(dice, depth + 1)})")) for _ in range(dice.randint(2, 3))
+        )
+    if depth == 0 and dice.random() < 0.3:
+        kind = dice.choice(
+            ("screen", "all", "only screen", "not all", "print", "not print", "tide", "only", "not screen")
+        )
+        inner = dice.choice((kind, f"{kind} and {inner}"))
+    if depth == 0 and dice.random() < 0.1:
+        inner = dice.choice(
+            (
+                f"{inner}, {query_text(dice, 1)}",
+                f"{inner} and",
+                f"{inner} ()",
+                f"/* x */ {inner}",
+                inner.upper(),
+                f"({inner}",
+                "",
+            )
+        )
+    return inner
+
+
+@needs_browser
+def test_random_media_queries_match_as_in_chromium(tmp_path: Path) -> None:
+    dice = random.Random(20)
+    queries = [query_text(dice) for _ in range(3000)]
+    (tmp_path / "empty.html").write_text('<!doctype html><meta name="viewport" content="width=device-width">')
+    decided = 0
+    with open_page(tmp_path / "empty.html", tmp_path / "profile") as page:
+        for width, height, scale, look in ((390, 844, 3, "light"), (844, 390, 3, "dark"), (820, 1180, 2, "dark")):
+            short, long = sorted((width, height))
+            page.call(
+                "Emulation.setDeviceMetricsOverride",
+                width=width,
+                height=height,
+                screenWidth=short,
+                screenHeight=long,
+                deviceScaleFactor=scale,
+                mobile=True,
+            )
+            page.call("Emulation.setEmulatedMedia", features=[{"name": "prefers-color-scheme", "value": look}])
+            theirs = page.run(f"{json.dumps(queries)}.map((query) => matchMedia(query).matches)")
+            screen = Screen("web", "", "", width, height, scale, 17, variant="home screen")
+            ours = [matches(query, screen, "dark" if look == "dark" else "light") for query in queries]
+            wrong = [
+                (query, mine, its)
+                for query, mine, its in zip(queries, ours, theirs, strict=True)
+                if mine is not None and mine != its
+            ]
+            assert not wrong, (len(wrong), wrong[:12])
+            decided += sum(mine is not None for mine in ours)
+    assert decided == 3 * len(queries), "nothing in them depends on the person"
 
 
 @needs_browser
