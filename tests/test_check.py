@@ -395,6 +395,7 @@ SINGLE = {"NET01", "NET02", "NET03", "NET04"}  # tests/test_dotnet.py: the sampl
 SEEN_ELSEWHERE = {
     "ART07",
     "HND02",
+    "WEB07",
     "WIN07",
     *SINGLE,
 }  # a derived mark is in tests/test_art_colour.py, a waiting screen below

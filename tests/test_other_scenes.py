@@ -153,10 +153,10 @@ HOME: dict[str, tuple[str, dict[str, bytes], str, str]] = {
         "2 startup images match this screen",
     ),
     "a query of the future": (
-        LINK.format("s.png", ' media="(scent: pine)"'),
+        LINK.format("s.png", ' media="(hover: hover)"'),
         EXACT,
         MANIFEST,
-        "the media query (scent: pine) is unknown",
+        "the media query (hover: hover) is unknown",
     ),
     "of another size": (
         LINK.format("s.png", ""),

@@ -21,7 +21,8 @@ from rivelt.units import LOOKS
 needs_browser = pytest.mark.skipif(
     browser() is None and not os.environ.get("CI"), reason="needs Chromium: apt-get install chromium"
 )
-TWO_LOOKS = BRIEF + '[dark]\nground = "#13212B"\n[web]\nscreens = ["iPhone 15", "iPad mini"]\n'
+PLAIN = BRIEF + '[dark]\nground = "#13212B"\n[web]\nscreens = ["iPhone 15", "iPad mini"]\n'
+TWO_LOOKS = PLAIN + "icons = true\ntheme = true\nstartup = true\n"
 MANIFEST = '{\n  "name": "Tern",\n  "start_url": ".",\n  "display": "standalone"\n}\n'
 PAGE = """<!doctype html>
 <html>
@@ -422,3 +423,274 @@ def test_on_every_screen_exactly_one_startup_image_matches_and_has_its_size(tmp_
                 assert page.run(theme).upper() == "#" + bytes(ground).hex().upper()
                 seen[matching[0]] = seen.get(matching[0], 0) + 1
     assert len(seen) == len(list(root.glob("rivelt/start-*"))), "every file is shown by some screen"
+
+
+# The app's identity is the app's: what is there stays, unless the brief asks for it
+
+
+ICONS = '"icons": [{"src": "launcher-icon-192.png", "sizes": "192x192"}, {"src": "app-512.png", "sizes": "512x512"}]'
+OWN = MANIFEST.replace('"display"', f'"theme_color": "#AA0000",\n  {ICONS},\n  "display"')
+THEMED = PAGE.format("m.json").replace("<title>", '<meta name="theme-color" content="#AA0000">\n  <title>')
+
+
+def icons_of(root: Path) -> list[str]:
+    return [icon["src"] for icon in json.loads((root / "m.json").read_text())["icons"]]
+
+
+def test_icons_and_theme_colours_that_are_there_stay(tmp_path: Path, rivelt: Command) -> None:
+    files: dict[str, str | bytes] = {
+        "index.html": THEMED,
+        "m.json": OWN,
+        "launcher-icon-192.png": b"x",
+        "app-512.png": b"x",
+    }
+    root = app(tmp_path, files, PLAIN)
+    done = rivelt("apply", "--json", cwd=root)
+    assert done.code == 0, done.err
+    assert done.json["unused"] == []
+    assert icons_of(root) == ["launcher-icon-192.png", "app-512.png"]
+    assert json.loads((root / "m.json").read_text())["theme_color"] == "#AA0000"
+    page = (root / "index.html").read_text()
+    assert page.count("theme-color") == 1
+    assert page.count("apple-touch-startup-image") == 8
+    assert "keeps its theme_color #AA0000; theme = true under [web]" in " ".join(done.json["notes"])
+    assert "Nothing to do" in rivelt("apply", cwd=root).out
+    (root / "rivelt.toml").write_text(TWO_LOOKS)
+    asked = rivelt("apply", "--json", cwd=root)
+    assert "launcher-icon-192.png, app-512.png give way to the brief's icons" in " ".join(asked.json["notes"])
+    assert all(src.startswith("rivelt/") for src in icons_of(root))
+    page = (root / "index.html").read_text()
+    assert (page.count("theme-color"), "#AA0000" in page) == (2, False)
+    assert "Nothing to do" in rivelt("apply", cwd=root).out
+
+
+def test_what_is_missing_is_added_and_follows_the_brief(tmp_path: Path, rivelt: Command) -> None:
+    one = OWN.replace(', {"src": "app-512.png", "sizes": "512x512"}', "").replace('"theme_color": "#AA0000",\n  ', "")
+    root = app(tmp_path, {"index.html": PAGE.format("m.json"), "m.json": one}, PLAIN)
+    assert rivelt("apply", cwd=root).code == 0
+    assert icons_of(root) == ["launcher-icon-192.png", "rivelt/icon-512.png", "rivelt/icon-maskable-512.png"]
+    assert "Nothing to do" in rivelt("apply", cwd=root).out
+    (root / "rivelt.toml").write_text(PLAIN.replace("#F3EBDD", "#E0EBDD"))
+    assert rivelt("apply", cwd=root).code == 0
+    after = json.loads((root / "m.json").read_text())
+    assert (after["background_color"], after["theme_color"]) == ("#E0EBDD", "#E0EBDD")
+
+
+def test_a_manifest_without_a_page_gets_nothing_that_nothing_links(tmp_path: Path, rivelt: Command) -> None:
+    root = app(tmp_path, {"static/m.webmanifest": MANIFEST}, PLAIN)
+    done = rivelt("apply", cwd=root)
+    assert "no page links static/m.webmanifest: no startup images are made" in done.out + done.err
+    assert not list(root.glob("static/rivelt/start-*"))
+    assert not (root / "static/rivelt/head.html").exists()
+    assert "#F3EBDD" in (root / "static/m.webmanifest").read_text()
+
+
+BASED = PAGE.format("m.json").replace("<title>", '<base href="/app/">\n  <title>')
+INERT = PAGE.format("m.json").replace(
+    "<title>",
+    '<template><link rel="manifest" href="other.json"></template><noscript><meta name="theme-color" content="#000"></noscript>\n  <title>',
+)
+
+
+def test_base_and_inert_parts_of_a_page_are_honoured(tmp_path: Path, rivelt: Command) -> None:
+    root = app(tmp_path, {"index.html": BASED, "app/m.json": MANIFEST, "m.json": MANIFEST}, PLAIN)
+    sites = rivelt("survey", "--json", cwd=root).json["sites"]
+    assert "index.html" in next(site for site in sites if site["site"] == "app/m.json")["facts"]["pages that link it"]
+    assert rivelt("apply", "--only", "web", cwd=root).code == 0
+    scenes = rivelt("proof", "--now", "--json", "--screens", "iPhone 15", "--out", tmp_path / "p.png", cwd=root).json[
+        "scenes"
+    ]
+    assert {scene["ground"] for scene in scenes if scene["site"] == "app/m.json"} == {"#F3EBDD", "#13212B"}
+    root = app(tmp_path / "inert", {"index.html": INERT, "m.json": MANIFEST, "other.json": MANIFEST}, PLAIN)
+    assert rivelt("apply", cwd=root).code == 0
+    page = (root / "index.html").read_text()
+    assert page.count('name="theme-color" media') == 2, "that in <noscript> is no second one"
+
+
+def test_an_app_in_the_browser_shows_no_launch_screen(tmp_path: Path, rivelt: Command) -> None:
+    for keys, shows in (
+        ('"display": "browser"', False),
+        ('"display": "browser", "display_override": ["window-controls-overlay"]', True),
+        ('"display": "minimal-ui"', True),
+    ):
+        manifest = MANIFEST.replace('"display": "standalone"', keys)
+        root = app(tmp_path / str(len(keys)), {"index.html": PAGE.format("m.json"), "m.json": manifest}, PLAIN)
+        scenes = rivelt("proof", "--now", "--json", "--out", tmp_path / "p.png", cwd=root).json["scenes"]
+        assert all(bool(scene["layers"]) == shows for scene in scenes)
+        assert (rivelt("check", "--select", "WEB06", "--fail-on", "note", cwd=root).code == 0) == shows
+
+
+# What a build serves
+
+
+ASSETS = (
+    '{{"projects": {{"tern": {{"sourceRoot": "src", "architect": {{"build": {{"options": {{"assets": [{}]}}}}}}}}}}}}'
+)
+ANGULAR: dict[str, str | bytes] = {
+    "src/index.html": PAGE.format("manifest.webmanifest"),
+    "src/manifest.webmanifest": MANIFEST,
+    "src/favicon.ico": b"x",
+}
+
+
+def package(**dependencies: str) -> str:
+    return json.dumps(
+        {"name": "tern", "dependencies": {name.replace("_", "/"): version for name, version in dependencies.items()}}
+    )
+
+
+# The tree; where the images go; what icons in the manifest begin with; what is said; other files that change.
+BUILDS: dict[str, tuple[dict[str, str | bytes], str, str, str, set[str]]] = {
+    "an older Angular app": (
+        {
+            **ANGULAR,
+            "angular.json": ASSETS.format('"src/favicon.ico", "src/assets", "src/manifest.webmanifest"'),
+            "src/assets/a.png": b"x",
+        },
+        "src/assets/rivelt",
+        "assets/rivelt/",
+        "",
+        set(),
+    ),
+    "Angular, files alone": (
+        {**ANGULAR, "angular.json": ASSETS.format('\n  "src/favicon.ico",\n  "src/manifest.webmanifest"\n')},
+        "src/rivelt",
+        "rivelt/",
+        "",
+        {"angular.json"},
+    ),
+    "a newer Angular app": (
+        {
+            "src/index.html": PAGE.format("manifest.webmanifest"),
+            "public/manifest.webmanifest": MANIFEST,
+            "angular.json": ASSETS.format('{"glob": "**/*", "input": "public"}'),
+        },
+        "public/rivelt",
+        "rivelt/",
+        "",
+        set(),
+    ),
+    "Angular, a pattern with an output": (
+        {
+            **ANGULAR,
+            "angular.json": ASSETS.format(
+                '{"glob": "**/*", "input": "src/media", "output": "/m"}, "src/manifest.webmanifest"'
+            ),
+            "src/media/a.png": b"x",
+        },
+        "src/media/rivelt",
+        "m/rivelt/",
+        "",
+        set(),
+    ),
+    "Vite": (
+        {
+            "index.html": PAGE.format("/m.webmanifest"),
+            "public/m.webmanifest": MANIFEST,
+            "vite.config.ts": "export default {}",
+            "package.json": package(vite="5"),
+        },
+        "public/rivelt",
+        "rivelt/",
+        "",
+        set(),
+    ),
+    "Vite with a folder of its own": (
+        {
+            "index.html": PAGE.format("/m.webmanifest"),
+            "files/m.webmanifest": MANIFEST,
+            "vite.config.js": "export default { publicDir: 'files' }",
+        },
+        "files/rivelt",
+        "rivelt/",
+        "",
+        set(),
+    ),
+    "Vite, worked out by code": (
+        {
+            "index.html": PAGE.format("/m.webmanifest"),
+            "files/m.webmanifest": MANIFEST,
+            "vite.config.js": "export default { publicDir: dir }",
+        },
+        "files/rivelt",
+        "rivelt/",
+        "whether files/rivelt is served is not known: publicDir in vite.config.js is worked out by code",
+        set(),
+    ),
+    "SvelteKit": (
+        {
+            "src/app.html": PAGE.format("%sveltekit.assets%/m.webmanifest"),
+            "static/m.webmanifest": MANIFEST,
+            "package.json": package(**{"@sveltejs_kit": "2"}),
+            "vite.config.js": "",
+        },
+        "static/rivelt",
+        "rivelt/",
+        "",
+        set(),
+    ),
+    "Nuxt 2": (
+        {
+            "app.html": PAGE.format("/m.webmanifest"),
+            "static/m.webmanifest": MANIFEST,
+            "package.json": package(nuxt="^2.15.0"),
+        },
+        "static/rivelt",
+        "rivelt/",
+        "",
+        set(),
+    ),
+    "a builder that is not read": (
+        {
+            "src/index.html": PAGE.format("m.webmanifest"),
+            "src/m.webmanifest": MANIFEST,
+            "package.json": package(webpack="5"),
+        },
+        "src/rivelt",
+        "rivelt/",
+        "package.json builds with webpack: which folders it serves is not read",
+        set(),
+    ),
+}
+
+
+@pytest.mark.parametrize("shape", BUILDS)
+def test_images_go_where_the_build_serves_them(tmp_path: Path, rivelt: Command, shape: str) -> None:
+    files, folder, prefix, said, others = BUILDS[shape]
+    root = app(tmp_path, files, PLAIN)
+    before = read_tree(root)
+    done = rivelt("apply", cwd=root)
+    assert done.code == 0, done.err
+    assert said in done.out + done.err
+    assert len(list(root.glob(f"{folder}/start-*"))) == 8
+    manifest = next(path for path in files if path.endswith(".webmanifest"))
+    icons = json.loads((root / manifest).read_text())["icons"]
+    assert {icon["src"].rpartition("icon")[0] for icon in icons} == {
+        prefix,
+        f"{prefix}icon-maskable-".rpartition("icon")[0],
+    }
+    changed = {path for path, data in before.items() if (root / path).read_bytes() != data}
+    assert changed == {manifest, next(path for path in files if path.endswith(".html")), *others}
+    if others:
+        assert '"src/manifest.webmanifest",\n  "src/rivelt"' in (root / "angular.json").read_text()
+    verdicts = {one["verdict"] for one in rivelt("check", "--select", "WEB07", "--json", cwd=root).json["findings"]}
+    assert verdicts == ({"unknown"} if said else {"holds"})
+    assert "Nothing to do" in rivelt("apply", cwd=root).out
+    scenes = rivelt("proof", "--now", "--json", "--screens", "iPhone 15", "--out", tmp_path / "p.png", cwd=root).json[
+        "scenes"
+    ]
+    assert {scene["ground"] for scene in scenes} == {"#F3EBDD", "#13212B"}
+    assert rivelt("undo", cwd=root).code == 0
+    assert read_tree(root) == before
+
+
+def test_what_is_not_served_is_told(tmp_path: Path, rivelt: Command) -> None:
+    icon = MANIFEST.replace('"display"', '"icons": [{"src": "icons/a.png", "sizes": "192x192"}],\n  "display"')
+    tree = {**ANGULAR, "src/manifest.webmanifest": icon, "src/icons/a.png": b"x"}
+    for assets, said in (
+        ('"src/favicon.ico"', "src/manifest.webmanifest is not served: the app cannot be installed"),
+        ('"src/manifest.webmanifest"', "src/icons/a.png is in no folder that the build serves"),
+    ):
+        root = app(tmp_path / said[:9].replace("/", "-"), {**tree, "angular.json": ASSETS.format(assets)}, PLAIN)
+        told = rivelt("check", "--select", "WEB07", cwd=root)
+        assert (told.code, said in told.out) == (1, True)

@@ -84,6 +84,15 @@ class JsonDocument:
             parts.append(fallback + text)
         return [Splice(known.start, known.end, b"[" + b",".join(parts) + tail + b"]")]
 
+    def append_item(self, array: JsonNode, value: Any) -> Splice:
+        """Return the splice that adds an item to an array anywhere in the document, written like the one before it."""
+        if not array.items:
+            return Splice(array.start + 1, array.end - 1, json.dumps(value, ensure_ascii=False).encode())
+        last = array.items[-1]
+        before = array.items[-2].end if len(array.items) > 1 else array.start + 1
+        gap = self._bare(before, last.start)
+        return Splice(last.end, last.end, b"," + gap + json.dumps(value, ensure_ascii=False).encode())
+
     def _bare(self, start: int, end: int) -> bytes:
         """The white space between two items."""
         return self.data[start:end].replace(b",", b"", 1)

@@ -42,9 +42,33 @@ class WebTable(PlatformOptions, frozen=True, kw_only=True):
         ]
         | Annotated[list[_Words], Meta(min_length=1)]
     ) = "all"
-    icons: Annotated[
-        bool, Meta(description="true or false: whether the manifest's icons of 192 and 512 px are made")
-    ] = True
+    icons: (
+        Annotated[
+            bool,
+            Meta(
+                description="true or false: whether the manifest's icons of 192 and 512 px are made, and others of these sizes replaced; left out: those that are missing are added"
+            ),
+        ]
+        | None
+    ) = None
+    theme: (
+        Annotated[
+            bool,
+            Meta(
+                description="true or false: whether theme_color and the pages' theme colours become the grounds; left out: where there are none"
+            ),
+        ]
+        | None
+    ) = None
+    startup: (
+        Annotated[
+            bool,
+            Meta(
+                description="true or false: whether startup images for the home screens of iPhones and iPads are made; left out: where a page links the manifest"
+            ),
+        ]
+        | None
+    ) = None
     folder: Annotated[
         str, Meta(description="the folder of the images, next to the manifest, as text", min_length=1, max_length=40)
     ] = "rivelt"

@@ -11,7 +11,8 @@ from rivelt.edit.jsontext import JsonDocument
 from rivelt.errors import RiveltError
 from rivelt.platforms.web.facts import screens
 from rivelt.platforms.web.native.links import STARTUP, base_of, is_built, resolve
-from rivelt.platforms.web.native.manifest import looks_like_manifest
+from rivelt.platforms.web.native.manifest import display_of, looks_like_manifest
+from rivelt.platforms.web.native.page import href_of, live_tags
 from rivelt.platforms.web.reader.scene import scene
 from rivelt.platforms.web.site import LinkedPage, WebSite
 from rivelt.project.project import Project
@@ -26,7 +27,7 @@ def survey(project: Project, _brief: Brief | None = None) -> list[WebSite]:
     """The web apps: one for each web app manifest, with the pages that link it."""
     pages: dict[str, list[LinkedPage]] = {}
     for path, tag in _manifest_links(project):
-        manifest = resolve(project, path, tag.get("href"))
+        manifest = resolve(project, path, href_of(project.html(path), tag))
         if manifest is not None:
             pages.setdefault(manifest, []).append(LinkedPage(path, base_of(tag.get("href"))))
     for path in project.paths:
@@ -47,7 +48,7 @@ def _manifest_links(project: Project) -> Iterator[tuple[str, Tag]]:
             page = project.html(path)
         except RiveltError:
             continue
-        link = next((tag for tag in page.tags if tag.name == "link" and "manifest" in tag.rel), None)
+        link = next((tag for tag in live_tags(page) if tag.name == "link" and "manifest" in tag.rel), None)
         if link is not None and link.get("href"):
             yield path, link
 
@@ -83,9 +84,9 @@ def _facts(manifest: JsonDocument, pages: list[Page]) -> dict[str, str]:
         for icon in (icons if isinstance(icons, list) else [])
         if isinstance(icon, dict)
     ]
-    links = sum(tag.name == "link" and STARTUP in tag.rel for page in pages for tag in page.tags)
+    links = sum(tag.name == "link" and STARTUP in tag.rel for page in pages for tag in live_tags(page))
     return {
-        "display": str(value.get("display", "none: it opens in the browser")),
+        "display": str(display_of(value) or "none: it opens in the browser"),
         "background_color": str(value.get("background_color", "none")),
         "theme_color": str(value.get("theme_color", "none")),
         "icons": ", ".join(shown) or "none",

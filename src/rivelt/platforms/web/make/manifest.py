@@ -9,28 +9,49 @@ from rivelt.edit.splice import Splice, spliced
 from rivelt.platforms.web.make.plates import Icon
 
 
-def with_launch(manifest: JsonDocument, colour: str, icons: Sequence[Icon], ours: str) -> bytes:
-    """The manifest with the ground as its two colours, and our icons.
+def with_launch(
+    manifest: JsonDocument, colour: str, icons: Sequence[Icon], ours: str, *, replaces_icons: bool, theme: bool | None
+) -> bytes:
+    """Return the manifest with the ground as its background, and as its theme and with our icons where they are wanted.
 
-    An icon of the person's gives way to one of ours of the same size and purpose; the others stay. `ours`: the folder of our icons.
+    Args:
+        manifest: the manifest.
+        colour: the ground.
+        icons: our icons.
+        ours: the folder of our icons, as the manifest names it.
+        replaces_icons: whether icons of the person's give way to ours of the same size and purpose; the others stay in any case.
+        theme: whether `theme_color` is set; None: where there is none.
     """
     splices: list[Splice] = []
     splices += manifest.set_member("background_color", colour, ("display", "start_url", "theme_color"))
-    splices += manifest.set_member("theme_color", colour, ("display", "start_url", "background_color"))
+    if theme or (theme is None and "theme_color" not in manifest.value):
+        splices += manifest.set_member("theme_color", colour, ("display", "start_url", "background_color"))
     if icons:
-        splices += _icons(manifest, icons, ours)
+        splices += _icons(manifest, icons, ours, replaces=replaces_icons)
     return spliced(manifest.data, splices)
 
 
-def _icons(manifest: JsonDocument, icons: Sequence[Icon], ours: str) -> list[Splice]:
-    wanted = [
+def replaced_icons(manifest: JsonDocument, icons: Sequence[Icon], ours: str) -> list[str]:
+    """Return the files of the icons of the person's that give way to ours."""
+    wanted, array = _wanted(icons), manifest.root.members.get("icons")
+    known = array.items if array is not None else []
+    gone = [item.value for item in known if item.value not in wanted and _gives_way(item, wanted, ours)]
+    return [str(icon.get("src")) for icon in gone if not str(icon.get("src", "")).startswith(f"{ours}/")]
+
+
+def _wanted(icons: Sequence[Icon]) -> list[dict[str, str]]:
+    return [
         {"src": icon.plate.path, "sizes": f"{icon.side}x{icon.side}", "type": "image/png", "purpose": icon.purpose}
         for icon in icons
     ]
+
+
+def _icons(manifest: JsonDocument, icons: Sequence[Icon], ours: str, *, replaces: bool) -> list[Splice]:
+    wanted = _wanted(icons)
     array = manifest.root.members.get("icons")
     known = array.items if array is not None else []
     present = [item.value for item in known if item.value in wanted]
-    kept = [item for item in known if item.value in wanted or not _gives_way(item, wanted, ours)]
+    kept = [item for item in known if item.value in wanted or not _gives_way(item, wanted if replaces else [], ours)]
     return manifest.set_items("icons", kept, [icon for icon in wanted if icon not in present])
 
 
@@ -42,4 +63,4 @@ def _gives_way(item: JsonNode, wanted: Sequence[Mapping[str, str]], ours: str) -
     sizes = str(item.value.get("sizes", "")).lower().split()
     purposes = str(item.value.get("purpose") or "any").lower().split()
     covered = {(icon["sizes"], icon["purpose"]) for icon in wanted}
-    return bool(sizes) and all((size, purpose) in covered for size in sizes for purpose in purposes)
+    return bool(sizes and covered) and all((size, purpose) in covered for size in sizes for purpose in purposes)

@@ -17,14 +17,22 @@ from rivelt.units import Look
 
 _CAPABLE = "apple-mobile-web-app-capable"
 _TEMPLATES = Templates("rivelt.platforms.web")
+_COMMENTS = 2  # lines: the comments round ours
 
 
 def edited(
-    page: Page, startups: Sequence[Startup], base: str, grounds: Mapping[Look, Colour], *, is_installable: bool
+    page: Page,
+    startups: Sequence[Startup],
+    base: str,
+    grounds: Mapping[Look, Colour],
+    *,
+    is_installable: bool,
+    theme: bool | None,
 ) -> bytes:
     """The page with our lines in its head.
 
-    Startup links of others go, since two that match contradict each other; theme colours of others are set to the grounds.
+    Startup links of others go, since two that match contradict each other. There is never a second theme colour: those of others stay,
+    and ours are left out, unless `theme` asks for ours in their place.
 
     Args:
         page: the page.
@@ -32,22 +40,22 @@ def edited(
         base: what links to them begin with.
         grounds: the ground of each look.
         is_installable: whether the manifest makes it an app of its own; only then is it said for older systems too.
+        theme: whether our theme colours are wanted; None: where there are none.
     """
     tags = foreign_tags(page)
     own = own_lines(page)
-    splices = [_removed(page, tag) for tag in tags if tag.name == "link" and STARTUP in tag.rel]
+    splices = [_removed(page, tag) for tag in tags if startups and tag.name == "link" and STARTUP in tag.rel]
     themes = [tag for tag in tags if _is_meta(tag, "theme-color")]
-    for tag in themes:
-        ground = grounds["dark" if "dark" in tag.get("media") else "light"]
-        if tag.get("content").upper() != ground.hex:
-            splices.append(page.set_attribute(tag, "content", ground.hex))
+    has_theme = theme is True or (theme is None and not themes)
+    if theme is True:
+        splices += [_removed(page, tag) for tag in themes]
     looks = [(look if len(set(grounds.values())) > 1 else None, ground.hex) for look, ground in grounds.items()]
     manifest = next((tag for tag in tags if tag.name == "link" and "manifest" in tag.rel), None)
     text = _TEMPLATES.render(
         "links.html.j2",
         opening=OPENING,
         closing=CLOSING,
-        grounds=looks if looks[0][0] else looks[:1],
+        grounds=(looks if looks[0][0] else looks[:1]) if has_theme else [],
         needs_capable=is_installable and not any(_is_meta(tag, _CAPABLE) for tag in tags),
         # A template's placeholder in the base stays as it is written.
         startups=[
@@ -56,11 +64,13 @@ def edited(
         close=_close(page, manifest),
     )
     lines = text.strip().split("\n")
+    if len(lines) == _COMMENTS:  # nothing stands between them
+        return spliced(page.data, [*splices, *([_removed_lines(page, own)] if own is not None else [])])
     if own is not None:
         indent, newline = indent_at(page.data, own[0]), newline_at(page.data, own[0])
         splices.append(Splice(*own, (newline + indent).join(line.encode() for line in lines)))
     else:
-        splices.append(_inserted(page, manifest, themes[0] if themes else None, lines))
+        splices.append(_inserted(page, manifest, lines))
     return spliced(page.data, splices)
 
 
@@ -82,14 +92,16 @@ def _removed(page: Page, tag: Tag) -> Splice:
     return Splice(tag.start, tag.end, b"")
 
 
-def _inserted(page: Page, manifest: Tag | None, theme: Tag | None, lines: list[str]) -> Splice:
-    """Our lines: before the first theme colour of others, since the first that fits counts; else after the manifest's link."""
+def _removed_lines(page: Page, own: tuple[int, int]) -> Splice:
+    """Our lines taken out, with the line that they begin on."""
+    return _removed(page, Tag("!--", own[0], own[1], {}))
+
+
+def _inserted(page: Page, manifest: Tag | None, lines: list[str]) -> Splice:
+    """Our lines: after the manifest's link, else at the end of the head."""
     data = page.data
     body = [line.encode() for line in lines]
     head_end = next((tag for tag in page.tags if tag.name == "/head"), None)
-    if theme is not None and (manifest is None or theme.start < manifest.start):
-        lead = newline_at(data, theme.start) + indent_at(data, theme.start)
-        return Splice(theme.start, theme.start, lead.join([*body, b""]))
     if manifest is not None:
         lead = newline_at(data, manifest.start) + indent_at(data, manifest.start)
         return Splice(manifest.end, manifest.end, lead + lead.join(body))

@@ -9,14 +9,16 @@ from urllib.parse import unquote
 
 from rivelt.edit.html import Page, parse_html
 from rivelt.layout.context import PlanContext
-from rivelt.plan.model import EditFile, ManualStep, Plan, WriteFile
+from rivelt.plan.model import EditFile, ManualStep, Plan, Plate, WriteFile
 from rivelt.plan.names import FILE, renamed
-from rivelt.platforms.web.make.manifest import with_launch
+from rivelt.platforms.web.facts import web_facts
+from rivelt.platforms.web.make.manifest import replaced_icons, with_launch
 from rivelt.platforms.web.make.page import edited
-from rivelt.platforms.web.make.plates import Startup, folder_of, icons, startups
+from rivelt.platforms.web.make.placing import placing
+from rivelt.platforms.web.make.plates import Icon, Startup, folder_of, icons, startups
 from rivelt.platforms.web.native.links import STARTUP, is_built, resolve
-from rivelt.platforms.web.native.manifest import is_installable
-from rivelt.platforms.web.native.page import foreign_tags
+from rivelt.platforms.web.native.manifest import icon_sizes, is_installable
+from rivelt.platforms.web.native.page import foreign_tags, href_of
 from rivelt.platforms.web.options import WebTable
 from rivelt.platforms.web.site import WebSite
 from rivelt.project.project import Project
@@ -39,6 +41,7 @@ _NAMING = (
     ".xml",
 )
 _LAUNCH_WORDS = re.compile(r"(?:splash|launch|startup|start-?screen).*\.(?:png|jpe?g|webp)$", re.IGNORECASE)
+_ICON_WORDS = re.compile(r"icon|launcher|touch|maskable|tile|badge|shortcut", re.IGNORECASE)
 _DOCUMENT = (
     '<!doctype html>\n<html lang="en">\n<head>\n<title>Lines for the head of the start page</title>\n</head>\n</html>\n'
 )
@@ -53,6 +56,11 @@ def plan(context: PlanContext, project: Project, site: WebSite) -> Plan:
     return _Planner(context, project, site).plan()
 
 
+def _is_launch_image(name: str) -> bool:
+    """Whether a file is called like a launch image, and not like an icon of the app."""
+    return _LAUNCH_WORDS.search(name) is not None and _ICON_WORDS.search(name) is None
+
+
 @dataclass
 class _Planner:
     """One web app."""
@@ -65,8 +73,14 @@ class _Planner:
         self.options = self.context.brief.table("web", WebTable)
         self.manifest = self.project.json(self.site.manifest)
         self.home = parent(self.site.manifest)
-        self.startups: tuple[Startup, ...] = startups(self.context)
+        self.placing = placing(self.project, self.site.manifest, folder_of(self.options))
+        wants_startups = self.options.startup if self.options.startup is not None else bool(self.site.pages)
+        self.startups: tuple[Startup, ...] = startups(self.context) if wants_startups else ()
         self.icons = icons(self.context)
+        if self.options.icons is None:
+            sizes, fits_all = icon_sizes(self._manifest_icons(ours=False))
+            missing = {side for side in web_facts().icons if not fits_all and not any(size >= side for size in sizes)}
+            self.icons = tuple(icon for icon in self.icons if icon.side in missing)
         self.grounds = {look: shown.ground for look, shown in self.context.brief.looks.items()}
 
     def plan(self) -> Plan:
@@ -74,25 +88,36 @@ class _Planner:
         made = [*(icon.plate for icon in self.icons), *(found.plate for found in self.startups)]
         colour = self.grounds[self.options.look].hex
         before = self.manifest.data
-        after = with_launch(self.manifest, colour, self.icons, folder_of(self.options))
-        edits = [EditFile(self.site.manifest, before, after, "background_color, theme_color and icons")]
+        after = with_launch(
+            self.manifest,
+            colour,
+            self._addressed_icons,
+            self._ours,
+            replaces_icons=self.options.icons is True,
+            theme=self._theme,
+        )
+        edits = [EditFile(self.site.manifest, before, after, "background_color, and what is missing beside it")]
+        edits += self.placing.edits if made else []
         pages = [self.project.html(page.path) for page in self.site.pages]
         for page, linked in zip(pages, self.site.pages, strict=True):
-            summary = f"theme colours and {len(self.startups)} startup images"
+            summary = f"{len(self.startups)} startup images" if self.startups else "the head of the page"
             edits.append(EditFile(page.path, page.data, self._edited(page, linked.base), summary))
         planned = Plan(
             "web",
             self.site.name,
-            plates=tuple(replace(plate, path=join(self.home, plate.path)) for plate in made),
-            files=() if pages else (self._lines_alone(),),
+            plates=tuple(replace(plate, path=join(self.placing.folder, plate.path)) for plate in made),
+            files=(self._lines_alone(),) if self.startups and not pages else (),
             edits=tuple(edit for edit in edits if edit.before != edit.after),
-            manual_steps=() if pages else (self._by_hand(),),
+            manual_steps=(self._by_hand(),) if self.startups and not pages else (),
             notes=tuple(self._notes()),
         )
         return replace(planned, unused=tuple(self._unused(planned, pages)))
 
     def _edited(self, page: Page, base: str) -> bytes:
-        return edited(page, self.startups, base, self.grounds, is_installable=is_installable(self.manifest))
+        installable = is_installable(self.manifest)
+        return edited(
+            page, self._addressed_startups, base, self.grounds, is_installable=installable, theme=self.options.theme
+        )
 
     # Without a page
 
@@ -105,7 +130,54 @@ class _Planner:
         path = join(self.home, folder_of(self.options), "head.html")
         return ManualStep("No page links the manifest: copy these lines into the head of the one that starts", path)
 
+    def _manifest_icons(self, *, ours: bool) -> list[dict[str, object]]:
+        """The icons that the manifest names: those of Rivelt, or all others."""
+        array, folder = self.manifest.value.get("icons"), self._ours
+        usable = [icon for icon in array if isinstance(icon, dict)] if isinstance(array, list) else []
+        return [icon for icon in usable if str(icon.get("src", "")).startswith(f"{folder}/icon-") == ours]
+
+    @property
+    def _ours(self) -> str:
+        """The folder of the images, as the manifest names it."""
+        return f"{self.placing.prefix}{folder_of(self.options)}"
+
+    @property
+    def _addressed_icons(self) -> tuple[Icon, ...]:
+        """The icons by their addresses, as seen from the manifest."""
+        return tuple(replace(one, plate=self._addressed(one.plate)) for one in self.icons)
+
+    @property
+    def _addressed_startups(self) -> tuple[Startup, ...]:
+        return tuple(replace(one, plate=self._addressed(one.plate)) for one in self.startups)
+
+    def _addressed(self, plate: Plate) -> Plate:
+        return replace(plate, path=f"{self.placing.prefix}{plate.path}")
+
+    @property
+    def _theme(self) -> bool | None:
+        """Whether `theme_color` is set; where the brief leaves it out, also one that an earlier apply set to the ground."""
+        values = self.manifest.value
+        home = f"{join(self.placing.folder, folder_of(self.options))}/"
+        is_made = any(path.startswith(home) for path in self.context.generated)
+        is_ours = is_made and values.get("theme_color") == values.get("background_color")
+        return True if self.options.theme is None and is_ours else self.options.theme
+
     # What is said
+
+    def _replaced(self) -> Iterator[str]:
+        """What of the person's gives way, and what is left as it is."""
+        gone = replaced_icons(self.manifest, self._addressed_icons, self._ours) if self.options.icons is True else []
+        if gone:
+            yield f"{self.site.manifest}: {', '.join(gone)} {'gives' if len(gone) == 1 else 'give'} way to the brief's icons"
+        theme = self.manifest.value.get("theme_color")
+        colour = self.grounds[self.options.look].hex
+        if isinstance(theme, str) and theme.upper() != colour:
+            if self._theme is True:
+                yield f"{self.site.manifest}: theme_color {theme} becomes {colour}"
+            elif self._theme is None:
+                yield f"{self.site.manifest} keeps its theme_color {theme}; theme = true under [web] makes it the ground"
+        if not self.site.pages and self.options.startup is None:
+            yield f"no page links {self.site.manifest}: no startup images are made; startup = true under [web] asks for them"
 
     def _notes(self) -> Iterator[str]:
         note = renamed(self.options.folder, FILE, "web.folder")
@@ -116,25 +188,23 @@ class _Planner:
                 f"a web app manifest has one background_color: {self.site.manifest} gets the {self.options.look} ground; "
                 "startup images and theme colours have both looks"
             )
-        if self.options.icons and not self.context.has("mark"):
+        yield from self._replaced()
+        if self.placing.note and (self.icons or self.startups):
+            yield self.placing.note
+        if self.options.icons is not False and not self.context.has("mark"):
             yield f"{self.site.manifest} keeps its icons: the brief has no mark"
         if not is_installable(self.manifest):
             yield f'{self.site.manifest} has no display such as "standalone": the app opens in the browser, without a launch screen'
 
     def _unused(self, planned: Plan, pages: list[Page]) -> Iterator[str]:
-        """Images that the links and icons of before named, or that are called like launch images, and that no source names any more."""
+        """Images that the startup links of before named, or that are called like launch images, and that no source names any more."""
         old: dict[str, None] = {}
         for page in pages:
             for tag in foreign_tags(page):
                 if tag.name == "link" and STARTUP in tag.rel:
-                    path = resolve(self.project, page.path, tag.get("href"))
+                    path = resolve(self.project, page.path, href_of(page, tag))
                     old |= {path: None} if path else {}
-        array = self.manifest.value.get("icons")
-        for icon in array if isinstance(array, list) else []:
-            if isinstance(icon, dict) and isinstance(icon.get("src"), str):
-                path = resolve(self.project, self.site.manifest, icon["src"])
-                old |= {path: None} if path else {}
-        old |= {path: None for path in self.project.below(self.home) if _LAUNCH_WORDS.search(path.rpartition("/")[2])}
+        old |= {path: None for path in self.project.below(self.home) if _is_launch_image(path.rpartition("/")[2])}
         after = self.project.overlay({edit.path: edit.after for edit in planned.edits})
         ours = {*planned.generated_paths(), *self.context.generated}
         yield from (path for path in old if path not in ours and not self._is_named(after, path))

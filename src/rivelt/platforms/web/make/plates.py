@@ -58,7 +58,7 @@ def plates(context: PlanContext) -> tuple[Plate, ...]:
 def icons(context: PlanContext) -> tuple[Icon, ...]:
     """The icons, if they are wanted and there is a mark."""
     options = context.brief.table("web", WebTable)
-    return tuple(_icons(context, options)) if options.icons and context.has("mark") else ()
+    return tuple(_icons(context, options)) if options.icons is not False and context.has("mark") else ()
 
 
 def _icons(context: PlanContext, options: WebTable) -> Iterator[Icon]:

@@ -6,6 +6,7 @@ import os.path
 import re
 from urllib.parse import unquote
 
+from rivelt.platforms.web.native.served import file_at, served
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
 
@@ -40,6 +41,8 @@ def resolve(project: Project, page: str, href: str) -> str | None:
     if rest == text and not rest.startswith("/") and path in project:
         return path
     tail = unquote(rest).lstrip("./")
+    if (there := file_at(project, served(project, page), tail)) is not None:
+        return there
     found = [
         known
         for known in project.find(f"*{glob_safe(tail)}")

@@ -12,14 +12,16 @@ from rivelt.edit.html import Page
 from rivelt.errors import RiveltError
 from rivelt.platforms.web.facts import HOME_SCREEN, web_facts
 from rivelt.platforms.web.native.links import STARTUP, resolve
-from rivelt.platforms.web.native.manifest import INSTALLED
+from rivelt.platforms.web.native.manifest import INSTALLED, display_of
 from rivelt.platforms.web.native.media import matches
+from rivelt.platforms.web.native.page import href_of, live_tags
 from rivelt.platforms.web.site import WebSite
 from rivelt.project.project import Project
 from rivelt.scene.model import Fill, Layer, Picture, Scene, Screen, TextBox, Unknown
 from rivelt.units import Look, Rect, Size, centred, contain
 
 _WHITE = Colour(255, 255, 255)
+_IN_BROWSER = "no launch screen: it opens in the browser"
 _SIZES = re.compile(r"(\d+)x(\d+)")
 _NAME_GAP = 16.0  # dp between icon and name
 
@@ -31,6 +33,8 @@ def scene(project: Project, site: WebSite, screen: Screen, look: Look) -> Scene:
         if screen.variant == HOME_SCREEN:
             pages = [project.html(page.path) for page in site.pages]
             return _home_screen(project, manifest, pages[0], screen, look) if pages else _blank(screen, look, "no page")
+        if display_of(manifest) not in INSTALLED:
+            return Scene(screen, look, (), _IN_BROWSER)
         return _window(project, site, manifest, screen, look)
     except RiveltError as error:
         return Scene.unknown(screen, look, str(error))
@@ -43,11 +47,11 @@ def _home_screen(project: Project, manifest: Mapping[str, Any], page: Page, scre
     """The one startup image that matches, if it has exactly the size of the screen."""
     capable = any(
         tag.name == "meta" and tag.get("name").lower() == "apple-mobile-web-app-capable" and tag.get("content") == "yes"
-        for tag in page.tags
+        for tag in live_tags(page)
     )
-    if manifest.get("display") not in INSTALLED and not capable:
-        return _blank(screen, look, "it opens in the browser")
-    links = [tag for tag in page.tags if tag.name == "link" and STARTUP in tag.rel]
+    if display_of(manifest) not in INSTALLED and not capable:
+        return Scene(screen, look, (), _IN_BROWSER)
+    links = [tag for tag in live_tags(page) if tag.name == "link" and STARTUP in tag.rel]
     verdicts = [(matches(tag.get("media"), screen, look) if tag.get("media") else True, tag) for tag in links]
     found = [tag for verdict, tag in verdicts if verdict]
     unclear = next((tag for verdict, tag in verdicts if verdict is None), None)
@@ -61,7 +65,7 @@ def _home_screen(project: Project, manifest: Mapping[str, Any], page: Page, scre
     if not found:
         return _blank(screen, look, "no startup image matches")
     href = found[0].get("href")
-    path = resolve(project, page.path, href)
+    path = resolve(project, page.path, href_of(page, found[0]))
     size = project.image(path).size if path else None
     if path is None or size is None:
         return _blank(screen, look, f"{href} is not an image of the project")

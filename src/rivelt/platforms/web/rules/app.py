@@ -9,10 +9,13 @@ from typing import Any
 from rivelt.colour import Colour
 from rivelt.edit.html import Page, Tag
 from rivelt.edit.jsontext import JsonDocument
+from rivelt.errors import Place
 from rivelt.platforms.web.facts import HOME_SCREEN, both_ways, every_screen, wanted_screens, web_facts
 from rivelt.platforms.web.native.links import STARTUP, resolve
-from rivelt.platforms.web.native.manifest import INSTALLED
+from rivelt.platforms.web.native.manifest import INSTALLED, display_of
 from rivelt.platforms.web.native.media import matches
+from rivelt.platforms.web.native.page import href_of, live_tags
+from rivelt.platforms.web.native.served import served
 from rivelt.platforms.web.options import WebTable
 from rivelt.platforms.web.rules import BOOK
 from rivelt.platforms.web.site import WebSite
@@ -31,7 +34,7 @@ def _links(subject: Subject[WebSite]) -> Iterator[tuple[Page, list[Tag]]]:
     """The pages that link the manifest, with their startup links."""
     for linked in subject.site.pages:
         page = subject.project.html(linked.path)
-        yield page, [tag for tag in page.tags if tag.name == "link" and STARTUP in tag.rel]
+        yield page, [tag for tag in live_tags(page) if tag.name == "link" and STARTUP in tag.rel]
 
 
 @BOOK.rule("WEB01")
@@ -142,7 +145,7 @@ def startup_images_have_their_sizes(subject: Subject[WebSite]) -> Iterator[Said]
     for page, links in _links(subject):
         for tag in links:
             place = page.place(tag)
-            path = resolve(subject.project, page.path, tag.get("href"))
+            path = resolve(subject.project, page.path, href_of(page, tag))
             size = subject.project.image(path).size if path else None
             if path is None:
                 yield broken(
@@ -161,7 +164,7 @@ def startup_images_have_their_sizes(subject: Subject[WebSite]) -> Iterator[Said]
 def it_is_an_app(subject: Subject[WebSite]) -> Iterator[Said]:
     """Only an app with a window of its own has a launch screen."""
     manifest = _manifest(subject)
-    display = manifest.value.get("display")
+    display = display_of(manifest.value)
     if display not in INSTALLED:
         shown = repr(display) if display is not None else "not set"
         yield broken(
@@ -169,3 +172,29 @@ def it_is_an_app(subject: Subject[WebSite]) -> Iterator[Said]:
             'Set display to "standalone".',
             manifest.place("display"),
         )
+
+
+@BOOK.rule("WEB07")
+def what_is_linked_is_served(subject: Subject[WebSite]) -> Iterator[Said]:
+    """The manifest, its icons and the startup images are in folders that the build serves."""
+    manifest, project = _manifest(subject), subject.project
+    found = served(project, manifest.path)
+    if found.unknown:
+        yield unknown(f"what is served is not known: {found.unknown}")
+        return
+    if found.is_plain:
+        return
+    if found.url_of(manifest.path) is None and not any(page.path == manifest.path for page in subject.site.pages):
+        hint = f"Add it to the assets in {found.by}, or move it to a folder that is served."
+        yield broken(f"{manifest.path} is not served: the app cannot be installed", hint, Place(manifest.path))
+    icons = manifest.value.get("icons")
+    named = [str(icon.get("src")) for icon in (icons if isinstance(icons, list) else []) if isinstance(icon, dict)]
+    files = {resolve(project, manifest.path, src): manifest.place("icons") for src in named}
+    for page, links in _links(subject):
+        files |= {resolve(project, page.path, href_of(page, tag)): page.place(tag) for tag in links}
+    lost = [(path, place) for path, place in files.items() if path is not None and found.url_of(path) is None]
+    if lost:
+        path, place = lost[0]
+        others = f", and {len(lost) - 1} more" if len(lost) > 1 else ""
+        hint = f"Add its folder to the assets in {found.by}, or run `rivelt apply`."
+        yield broken(f"{path} is in no folder that the build serves{others}", hint, place)
