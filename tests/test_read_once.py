@@ -164,6 +164,9 @@ def test_an_import_is_added_in_its_order_and_only_once(path: str, end: str, name
     assert found == sorted([*imports, f"import {name}{end}\n"])
 
 
+SCRIPTS = (".ts", ".tsx", ".js", ".jsx", ".mjs", ".mts", ".cjs", ".cts")
+
+
 def test_a_source_language_is_added_as_one_file(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     (tmp_path / "lamp.py").write_text(
         "from rivelt.edit.source.java import Language as Java\n\n\n"
@@ -172,7 +175,7 @@ def test_a_source_language_is_added_as_one_file(tmp_path: Path, monkeypatch: pyt
     monkeypatch.setattr(source, "__path__", [*source.__path__, str(tmp_path)])
     source.languages.cache_clear()
     try:
-        assert set(source.languages()) == {".cs", ".java", ".kt", ".lamp", ".m", ".mm", ".swift"}
+        assert set(source.languages()) == {".cs", ".java", ".kt", ".lamp", ".m", ".mm", ".swift", *SCRIPTS}
         check_language("a.lamp", *SOURCES["a.java"])
     finally:
         source.languages.cache_clear()

@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from rivelt.edit.source.apple import AppleSource
     from rivelt.edit.source.csharp import Language as CSharp
     from rivelt.edit.source.language import Source
+    from rivelt.edit.source.script import Language as Script
     from rivelt.edit.xcode import XcodeProject
     from rivelt.edit.xml import Document
     from rivelt.edit.yamltext import YamlDocument
@@ -213,6 +214,12 @@ class Project:
         from rivelt.edit.source import read_apple_source
 
         return self._parse("apple_source", path, read_apple_source)
+
+    def script(self, path: str) -> Script:
+        """Return a JavaScript or TypeScript file with its syntax tree."""
+        from rivelt.edit.source import read_script
+
+        return self._parse("script", path, read_script)
 
     def csharp(self, path: str) -> CSharp:
         """Return a C# file with its syntax tree."""

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -30,7 +31,10 @@ _HEADER = (
     "# Each line stands for itself: in a merge conflict keep the lines of both sides, then run: rivelt apply",
 )
 _SHELVES = 64
-_DESCRIPTION = "project.yml"  # of an Xcode project, which its launch keys are written into
+_EDITED_SCRIPTS = re.compile(
+    # The description of an Xcode project; what makes a web app manifest.
+    r"project\.yml|manifest\.(?:ts|js|tsx|mjs)|(?:vite|nuxt|astro|quasar|svelte|vue|rsbuild)\.config\.[cm]?[jt]s"
+)
 _SCRIPTS = (
     ".sh",
     ".bash",
@@ -235,7 +239,7 @@ def _is_edited(path: str) -> bool:
     return (
         not any(part.startswith(".") for part in parts)
         and "." in parts[-1]
-        and (parts[-1] == _DESCRIPTION or not parts[-1].endswith(_SCRIPTS))
+        and (_EDITED_SCRIPTS.fullmatch(parts[-1]) is not None or not parts[-1].endswith(_SCRIPTS))
     )
 
 

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from rivelt.edit.source.apple import AppleSource
     from rivelt.edit.source.csharp import Language as CSharp
     from rivelt.edit.source.language import Source, SyntaxFile
+    from rivelt.edit.source.script import Language as Script
 
 
 @cache
@@ -71,6 +72,20 @@ def read_csharp(data: bytes, path: str) -> CSharp:
     found = _read(data, path)
     if not isinstance(found, CSharp):
         raise BadInput("not a C# file", place=Place(path))
+    return found
+
+
+def read_script(data: bytes, path: str) -> Script:
+    """Return a JavaScript or TypeScript file, parsed.
+
+    Raises:
+        BadInput: it is not UTF-8 text, or of another language.
+    """
+    from rivelt.edit.source.script import Language as Script
+
+    found = _read(data, path)
+    if not isinstance(found, Script):
+        raise BadInput("not a JavaScript or TypeScript file", place=Place(path))
     return found
 
 

@@ -33,13 +33,14 @@ def with_launch(
 
 def replaced_icons(manifest: JsonDocument, icons: Sequence[Icon], ours: str) -> list[str]:
     """Return the files of the icons of the person's that give way to ours."""
-    wanted, array = _wanted(icons), manifest.root.members.get("icons")
+    wanted, array = icon_entries(icons), manifest.root.members.get("icons")
     known = array.items if array is not None else []
     gone = [item.value for item in known if item.value not in wanted and _gives_way(item, wanted, ours)]
     return [str(icon.get("src")) for icon in gone if not str(icon.get("src", "")).startswith(f"{ours}/")]
 
 
-def _wanted(icons: Sequence[Icon]) -> list[dict[str, str]]:
+def icon_entries(icons: Sequence[Icon]) -> list[dict[str, str]]:
+    """Return icons as a manifest lists them."""
     return [
         {"src": icon.plate.path, "sizes": f"{icon.side}x{icon.side}", "type": "image/png", "purpose": icon.purpose}
         for icon in icons
@@ -47,7 +48,7 @@ def _wanted(icons: Sequence[Icon]) -> list[dict[str, str]]:
 
 
 def _icons(manifest: JsonDocument, icons: Sequence[Icon], ours: str, *, replaces: bool) -> list[Splice]:
-    wanted = _wanted(icons)
+    wanted = icon_entries(icons)
     array = manifest.root.members.get("icons")
     known = array.items if array is not None else []
     present = [item.value for item in known if item.value in wanted]

@@ -8,17 +8,22 @@ from dataclasses import dataclass, replace
 from urllib.parse import unquote
 
 from rivelt.edit.html import Page, parse_html
+from rivelt.edit.jsontext import JsonDocument
 from rivelt.layout.context import PlanContext
 from rivelt.plan.model import EditFile, ManualStep, Plan, Plate, WriteFile
 from rivelt.plan.names import FILE, renamed
 from rivelt.platforms.web.facts import web_facts
+from rivelt.platforms.web.make.in_code import metadata_lines, with_launch_in_code
 from rivelt.platforms.web.make.manifest import replaced_icons, with_launch
 from rivelt.platforms.web.make.page import edited
 from rivelt.platforms.web.make.placing import placing
 from rivelt.platforms.web.make.plates import Icon, Startup, folder_of, icons, startups
+from rivelt.platforms.web.native.head import head_of
+from rivelt.platforms.web.native.in_code import CODE, CodeManifest
 from rivelt.platforms.web.native.links import STARTUP, is_built, resolve
 from rivelt.platforms.web.native.manifest import icon_sizes, is_installable
 from rivelt.platforms.web.native.page import foreign_tags, href_of
+from rivelt.platforms.web.native.source import manifest_of
 from rivelt.platforms.web.options import WebTable
 from rivelt.platforms.web.site import WebSite
 from rivelt.project.project import Project
@@ -71,10 +76,14 @@ class _Planner:
 
     def __post_init__(self) -> None:
         self.options = self.context.brief.table("web", WebTable)
-        self.manifest = self.project.json(self.site.manifest)
+        self.manifest = manifest_of(self.project, self.site.manifest)
+        self.pages = [page for page in self.site.pages if not page.path.endswith(CODE)]
+        self.in_code = [page.path for page in self.site.pages if page.path.endswith(CODE)]
         self.home = parent(self.site.manifest)
         self.placing = placing(self.project, self.site.manifest, folder_of(self.options))
-        wants_startups = self.options.startup if self.options.startup is not None else bool(self.site.pages)
+        wants_startups = self.options.startup
+        if wants_startups is None:
+            wants_startups = bool(self.pages) or any(self._links_ours(path) for path in self.in_code)
         self.startups: tuple[Startup, ...] = startups(self.context) if wants_startups else ()
         self.icons = icons(self.context)
         if self.options.icons is None:
@@ -88,6 +97,34 @@ class _Planner:
         made = [*(icon.plate for icon in self.icons), *(found.plate for found in self.startups)]
         colour = self.grounds[self.options.look].hex
         before = self.manifest.data
+        after, lines = self._with_launch(colour)
+        edits = [EditFile(self.site.manifest, before, after, "background_color, and what is missing beside it")]
+        edits += self.placing.edits if made else []
+        pages = [self.project.html(page.path) for page in self.pages]
+        for page, linked in zip(pages, self.pages, strict=True):
+            summary = f"{len(self.startups)} startup images" if self.startups else "the head of the page"
+            edits.append(EditFile(page.path, page.data, self._edited(page, linked.base), summary))
+        planned = Plan(
+            "web",
+            self.site.name,
+            plates=tuple(replace(plate, path=join(self.placing.folder, plate.path)) for plate in made),
+            files=(self._lines_alone(),) if self.startups and not self.site.pages else (),
+            edits=tuple(edit for edit in edits if edit.before != edit.after),
+            manual_steps=tuple(self._steps(lines)),
+            notes=tuple(self._notes()),
+        )
+        return replace(planned, unused=tuple(self._unused(planned, pages)))
+
+    def _edited(self, page: Page, base: str) -> bytes:
+        installable = is_installable(self.manifest.value)
+        return edited(
+            page, self._addressed_startups, base, self.grounds, is_installable=installable, theme=self.options.theme
+        )
+
+    def _with_launch(self, colour: str) -> tuple[bytes, list[str]]:
+        """The manifest's file as it is to be, and the lines that have to be written by hand."""
+        if isinstance(self.manifest, CodeManifest):
+            return with_launch_in_code(self.manifest, colour, self._addressed_icons, theme=self._theme)
         after = with_launch(
             self.manifest,
             colour,
@@ -96,28 +133,24 @@ class _Planner:
             replaces_icons=self.options.icons is True,
             theme=self._theme,
         )
-        edits = [EditFile(self.site.manifest, before, after, "background_color, and what is missing beside it")]
-        edits += self.placing.edits if made else []
-        pages = [self.project.html(page.path) for page in self.site.pages]
-        for page, linked in zip(pages, self.site.pages, strict=True):
-            summary = f"{len(self.startups)} startup images" if self.startups else "the head of the page"
-            edits.append(EditFile(page.path, page.data, self._edited(page, linked.base), summary))
-        planned = Plan(
-            "web",
-            self.site.name,
-            plates=tuple(replace(plate, path=join(self.placing.folder, plate.path)) for plate in made),
-            files=(self._lines_alone(),) if self.startups and not pages else (),
-            edits=tuple(edit for edit in edits if edit.before != edit.after),
-            manual_steps=(self._by_hand(),) if self.startups and not pages else (),
-            notes=tuple(self._notes()),
-        )
-        return replace(planned, unused=tuple(self._unused(planned, pages)))
+        return after, []
 
-    def _edited(self, page: Page, base: str) -> bytes:
-        installable = is_installable(self.manifest)
-        return edited(
-            page, self._addressed_startups, base, self.grounds, is_installable=installable, theme=self.options.theme
-        )
+    def _links_ours(self, path: str) -> bool:
+        """Whether the metadata of a layout names startup images of ours."""
+        folder = f"{folder_of(self.options)}/start-"
+        return any(folder in link.href for link in head_of(self.project, path).startups)
+
+    def _steps(self, lines: list[str]) -> Iterator[ManualStep]:
+        if lines:
+            title = "Write these into the manifest, whose values code works out"
+            yield ManualStep(title, self.site.manifest, tuple(lines))
+        if self.startups and not self.site.pages:
+            yield self._by_hand()
+        wanted = {(f"/{one.plate.path}", one.media) for one in self._addressed_startups}
+        for path in self.in_code if self.startups else ():
+            if {(link.href, link.media) for link in head_of(self.project, path).startups} != wanted:
+                title = "Name the startup images in the metadata"
+                yield ManualStep(title, path, metadata_lines(self._addressed_startups))
 
     # Without a page
 
@@ -166,7 +199,9 @@ class _Planner:
 
     def _replaced(self) -> Iterator[str]:
         """What of the person's gives way, and what is left as it is."""
-        gone = replaced_icons(self.manifest, self._addressed_icons, self._ours) if self.options.icons is True else []
+        gone = []
+        if self.options.icons is True and isinstance(self.manifest, JsonDocument):
+            gone = replaced_icons(self.manifest, self._addressed_icons, self._ours)
         if gone:
             yield f"{self.site.manifest}: {', '.join(gone)} {'gives' if len(gone) == 1 else 'give'} way to the brief's icons"
         theme = self.manifest.value.get("theme_color")
@@ -176,7 +211,7 @@ class _Planner:
                 yield f"{self.site.manifest}: theme_color {theme} becomes {colour}"
             elif self._theme is None:
                 yield f"{self.site.manifest} keeps its theme_color {theme}; theme = true under [web] makes it the ground"
-        if not self.site.pages and self.options.startup is None:
+        if not self.startups and self.options.startup is None:
             yield f"no page links {self.site.manifest}: no startup images are made; startup = true under [web] asks for them"
 
     def _notes(self) -> Iterator[str]:
@@ -189,11 +224,13 @@ class _Planner:
                 "startup images and theme colours have both looks"
             )
         yield from self._replaced()
+        if templates := self.site.facts.get("templates of pages"):
+            yield f"{', '.join(templates.split(chr(10)))}: templates of pages are left alone; copy the lines that a page of HTML gets"
         if self.placing.note and (self.icons or self.startups):
             yield self.placing.note
         if self.options.icons is not False and not self.context.has("mark"):
             yield f"{self.site.manifest} keeps its icons: the brief has no mark"
-        if not is_installable(self.manifest):
+        if not is_installable(self.manifest.value):
             yield f'{self.site.manifest} has no display such as "standalone": the app opens in the browser, without a launch screen'
 
     def _unused(self, planned: Plan, pages: list[Page]) -> Iterator[str]:

@@ -6,8 +6,6 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from rivelt.edit.jsontext import JsonDocument
-
 _TELLING = {"start_url", "display", "icons", "short_name", "background_color", "theme_color", "scope"}
 _WINDOWS = {"window-controls-overlay", "tabbed"}
 _SIZE = re.compile(r"(\d+)x\d+")
@@ -28,9 +26,9 @@ def display_of(manifest: Mapping[str, Any]) -> object:
     return manifest.get("display")
 
 
-def is_installable(manifest: JsonDocument) -> bool:
-    """Whether the app gets a window of its own."""
-    return display_of(manifest.value) in INSTALLED
+def is_installable(values: Mapping[str, Any]) -> bool:
+    """Return whether the app gets a window of its own."""
+    return display_of(values) in INSTALLED
 
 
 def icon_sizes(icons: Iterable[Mapping[str, Any]]) -> tuple[set[int], bool]:

@@ -10,7 +10,6 @@ import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum, auto
-from functools import lru_cache
 from typing import Any, TypeAlias
 
 import tinycss2
@@ -60,21 +59,24 @@ class Query:
     is_not: bool = False
 
 
+Queries: TypeAlias = tuple[Query | None, ...]
+"""A list of media queries, parsed; None for each that does not follow the grammar."""
+
+
 class _Malformed(Exception):
     """A query does not follow the grammar: it never matches."""
 
 
-def matches(query: str, screen: Screen, look: Look) -> bool | None:
+def matches(queries: str | Queries, screen: Screen, look: Look) -> bool | None:
     """Return whether a screen in a look fits a list of media queries; None where that depends on what is not known of it."""
     device = Device.of(screen, look)
-    verdicts = [_decided(one, device) for one in parsed(query)]
+    verdicts = [_decided(one, device) for one in (parsed(queries) if isinstance(queries, str) else queries)]
     if True in verdicts:
         return True
     return None if None in verdicts else False
 
 
-@lru_cache(maxsize=4096)
-def parsed(query: str) -> tuple[Query | None, ...]:
+def parsed(query: str) -> Queries:
     """Return the queries of a list; None for each that does not follow the grammar."""
     tokens = tinycss2.parse_component_value_list(query, skip_comments=True)
     lists: list[list[Token]] = [[]]

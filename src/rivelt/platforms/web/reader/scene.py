@@ -8,13 +8,14 @@ from typing import Any
 
 from rivelt.art.source import read_art
 from rivelt.colour import Colour
-from rivelt.edit.html import Page
+from rivelt.edit.source.script import Computed
 from rivelt.errors import RiveltError
 from rivelt.platforms.web.facts import HOME_SCREEN, web_facts
-from rivelt.platforms.web.native.links import STARTUP, resolve
+from rivelt.platforms.web.native.head import Head, head_of
+from rivelt.platforms.web.native.links import resolve
 from rivelt.platforms.web.native.manifest import INSTALLED, display_of
 from rivelt.platforms.web.native.media import matches
-from rivelt.platforms.web.native.page import href_of, live_tags
+from rivelt.platforms.web.native.source import manifest_of
 from rivelt.platforms.web.site import WebSite
 from rivelt.project.project import Project
 from rivelt.scene.model import Fill, Layer, Picture, Scene, Screen, TextBox, Unknown
@@ -29,10 +30,10 @@ _NAME_GAP = 16.0  # dp between icon and name
 def scene(project: Project, site: WebSite, screen: Screen, look: Look) -> Scene:
     """What `screen` shows in `look` while the app starts."""
     try:
-        manifest = project.json(site.manifest).value
+        manifest = manifest_of(project, site.manifest).value
         if screen.variant == HOME_SCREEN:
-            pages = [project.html(page.path) for page in site.pages]
-            return _home_screen(project, manifest, pages[0], screen, look) if pages else _blank(screen, look, "no page")
+            heads = [head_of(project, page.path) for page in site.pages]
+            return _home_screen(project, manifest, heads[0], screen, look) if heads else _blank(screen, look, "no page")
         if display_of(manifest) not in INSTALLED:
             return Scene(screen, look, (), _IN_BROWSER)
         return _window(project, site, manifest, screen, look)
@@ -43,29 +44,24 @@ def scene(project: Project, site: WebSite, screen: Screen, look: Look) -> Scene:
 # On the home screen of an iPhone or iPad
 
 
-def _home_screen(project: Project, manifest: Mapping[str, Any], page: Page, screen: Screen, look: Look) -> Scene:
+def _home_screen(project: Project, manifest: Mapping[str, Any], head: Head, screen: Screen, look: Look) -> Scene:
     """The one startup image that matches, if it has exactly the size of the screen."""
-    capable = any(
-        tag.name == "meta" and tag.get("name").lower() == "apple-mobile-web-app-capable" and tag.get("content") == "yes"
-        for tag in live_tags(page)
-    )
-    if display_of(manifest) not in INSTALLED and not capable:
+    if display_of(manifest) not in INSTALLED and not head.is_capable:
         return Scene(screen, look, (), _IN_BROWSER)
-    links = [tag for tag in live_tags(page) if tag.name == "link" and STARTUP in tag.rel]
-    verdicts = [(matches(tag.get("media"), screen, look) if tag.get("media") else True, tag) for tag in links]
-    found = [tag for verdict, tag in verdicts if verdict]
-    unclear = next((tag for verdict, tag in verdicts if verdict is None), None)
+    verdicts = [(matches(link.queries, screen, look), link) for link in head.startups]
+    found = [link for verdict, link in verdicts if verdict]
+    unclear = next((link for verdict, link in verdicts if verdict is None), None)
     if len(found) > 1 or (unclear is not None and not found):
         reason = (
             f"{len(found)} startup images match this screen"
             if found
-            else f"the media query {unclear.get('media') if unclear else ''} is unknown"
+            else f"the media query {unclear.media if unclear else ''} is unknown"
         )
         return Scene.unknown(screen, look, reason)
     if not found:
         return _blank(screen, look, "no startup image matches")
-    href = found[0].get("href")
-    path = resolve(project, page.path, href_of(page, found[0]))
+    href = found[0].href
+    path = resolve(project, head.path, href)
     size = project.image(path).size if path else None
     if path is None or size is None:
         return _blank(screen, look, f"{href} is not an image of the project")
@@ -92,7 +88,9 @@ def _window(project: Project, site: WebSite, manifest: Mapping[str, Any], screen
     text = manifest.get("background_color")
     colour = _colour(text)
     if text is not None and colour is None:
-        ground: Layer = Unknown(screen.frame, f"background_color {text!r} is not a CSS colour")
+        ground: Layer = Unknown(
+            screen.frame, f"background_color {text if isinstance(text, Computed) else repr(text)} is not a CSS colour"
+        )
     else:
         ground = Fill(screen.frame, colour or _WHITE, site.manifest)
     title = f"background_color {text}" if text is not None else "no background_color: a white screen"

@@ -7,15 +7,17 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from rivelt.colour import Colour
-from rivelt.edit.html import Page, Tag
 from rivelt.edit.jsontext import JsonDocument
+from rivelt.edit.source.script import Computed
 from rivelt.errors import Place
 from rivelt.platforms.web.facts import HOME_SCREEN, both_ways, every_screen, wanted_screens, web_facts
-from rivelt.platforms.web.native.links import STARTUP, resolve
+from rivelt.platforms.web.native.head import Head, head_of
+from rivelt.platforms.web.native.in_code import CodeManifest
+from rivelt.platforms.web.native.links import resolve
 from rivelt.platforms.web.native.manifest import INSTALLED, display_of
 from rivelt.platforms.web.native.media import matches
-from rivelt.platforms.web.native.page import href_of, live_tags
 from rivelt.platforms.web.native.served import served
+from rivelt.platforms.web.native.source import manifest_of
 from rivelt.platforms.web.options import WebTable
 from rivelt.platforms.web.rules import BOOK
 from rivelt.platforms.web.site import WebSite
@@ -26,15 +28,14 @@ from rivelt.units import LOOKS
 _SIZE = re.compile(r"(\d+)x(\d+)", re.IGNORECASE)
 
 
-def _manifest(subject: Subject[WebSite]) -> JsonDocument:
-    return subject.project.json(subject.site.manifest)
+def _manifest(subject: Subject[WebSite]) -> JsonDocument | CodeManifest:
+    return manifest_of(subject.project, subject.site.manifest)
 
 
-def _links(subject: Subject[WebSite]) -> Iterator[tuple[Page, list[Tag]]]:
-    """The pages that link the manifest, with their startup links."""
+def _heads(subject: Subject[WebSite]) -> Iterator[Head]:
+    """The heads of the pages that link the manifest."""
     for linked in subject.site.pages:
-        page = subject.project.html(linked.path)
-        yield page, [tag for tag in live_tags(page) if tag.name == "link" and STARTUP in tag.rel]
+        yield head_of(subject.project, linked.path)
 
 
 @BOOK.rule("WEB01")
@@ -55,7 +56,9 @@ def colours_are_valid(subject: Subject[WebSite]) -> Iterator[Said]:
     manifest = _manifest(subject)
     for key in ("background_color", "theme_color"):
         text = manifest.value.get(key)
-        if text is not None and not _is_colour(text):
+        if isinstance(text, Computed):
+            yield unknown(f"{key} is {text}", manifest.place(key))
+        elif text is not None and not _is_colour(text):
             yield broken(f"{key} is {text!r}, not a CSS colour", 'Write it as "#RRGGBB".', manifest.place(key))
 
 
@@ -86,7 +89,7 @@ def icons_are_there(subject: Subject[WebSite]) -> Iterator[Said]:
         yield from _icon(subject, manifest, icon)
 
 
-def _icon(subject: Subject[WebSite], manifest: JsonDocument, icon: Mapping[str, Any]) -> Iterator[Said]:
+def _icon(subject: Subject[WebSite], manifest: JsonDocument | CodeManifest, icon: Mapping[str, Any]) -> Iterator[Said]:
     said = _SIZE.findall(str(icon.get("sizes", "")))
     path = resolve(subject.project, manifest.path, str(icon.get("src", "")))
     if path is None:
@@ -101,20 +104,20 @@ def _icon(subject: Subject[WebSite], manifest: JsonDocument, icon: Mapping[str, 
 @BOOK.rule("WEB04")
 def one_startup_image_matches(subject: Subject[WebSite]) -> Iterator[Said]:
     """On each iPhone and iPad, both ways up, in each look, one startup image matches: not none, not two."""
-    for page, links in _links(subject):
-        if not links:
+    for head in _heads(subject):
+        if not head.startups:
             continue
         none, two = [], []
         for screen in _home_screens(subject):
             for look in LOOKS:
-                verdicts = [matches(tag.get("media"), screen, look) if tag.get("media") else True for tag in links]
+                verdicts = [matches(link.queries, screen, look) for link in head.startups]
                 if None in verdicts:
                     yield unknown("the media query of a startup image is not understood")
                     return
                 count = verdicts.count(True)
                 none += [f"{screen.system} ({look})"] if count == 0 else []
                 two += [f"{screen.system} ({look})"] if count > 1 else []
-        place = page.place(links[0])
+        place = head.startups[0].place
         if two:
             yield broken(
                 f"several startup images match on {len(two)} screens, {two[0]} among them",
@@ -142,22 +145,17 @@ def startup_images_have_their_sizes(subject: Subject[WebSite]) -> Iterator[Said]
     wanted = {
         tuple(screen.frame.size.pixels(screen.scale)) for screen in every_screen() if screen.variant == HOME_SCREEN
     }
-    for page, links in _links(subject):
-        for tag in links:
-            place = page.place(tag)
-            path = resolve(subject.project, page.path, href_of(page, tag))
+    for head in _heads(subject):
+        for link in head.startups:
+            path = resolve(subject.project, head.path, link.href)
             size = subject.project.image(path).size if path else None
             if path is None:
-                yield broken(
-                    f"the startup image {tag.get('href')} is not there", "Add the file, or take the link out.", place
-                )
+                message = f"the startup image {link.href} is not there"
+                yield broken(message, "Add the file, or take the link out.", link.place)
             elif size is None or tuple(size) not in wanted:
                 shown = f"{size.width} x {size.height}" if size else "no image"
-                yield broken(
-                    f"{tag.get('href')} is {shown}: no iPhone or iPad has that size",
-                    "Export it at a screen's exact size.",
-                    place,
-                )
+                message = f"{link.href} is {shown}: no iPhone or iPad has that size"
+                yield broken(message, "Export it at a screen's exact size.", link.place)
 
 
 @BOOK.rule("WEB06")
@@ -184,14 +182,14 @@ def what_is_linked_is_served(subject: Subject[WebSite]) -> Iterator[Said]:
         return
     if found.is_plain:
         return
-    if found.url_of(manifest.path) is None and not any(page.path == manifest.path for page in subject.site.pages):
+    if found.url_of(manifest.path) is None and not isinstance(manifest, CodeManifest):
         hint = f"Add it to the assets in {found.by}, or move it to a folder that is served."
         yield broken(f"{manifest.path} is not served: the app cannot be installed", hint, Place(manifest.path))
     icons = manifest.value.get("icons")
     named = [str(icon.get("src")) for icon in (icons if isinstance(icons, list) else []) if isinstance(icon, dict)]
     files = {resolve(project, manifest.path, src): manifest.place("icons") for src in named}
-    for page, links in _links(subject):
-        files |= {resolve(project, page.path, href_of(page, tag)): page.place(tag) for tag in links}
+    for head in _heads(subject):
+        files |= {resolve(project, head.path, link.href): link.place for link in head.startups}
     lost = [(path, place) for path, place in files.items() if path is not None and found.url_of(path) is None]
     if lost:
         path, place = lost[0]
