@@ -147,4 +147,4 @@ def test_names_are_made_safe_and_the_change_is_said(tmp_path: Path, rivelt: Comm
     assert "'light/Straße 300:600?.png' is written as 'light/Strasse-300-600.png'" in done.out
     assert (root / "uploads/dark/Strasse-300-600.png").is_file()
     assert rivelt("apply", "--only", "web", cwd=root).code == 2
-    assert "There are: android, ios, windows, web, uploads." in rivelt("apply", "--only", "desktop", cwd=root).err
+    assert "There are: android, ios, windows, dotnet, web, uploads." in rivelt("apply", "--only", "desktop", cwd=root).err

@@ -35,7 +35,9 @@ def _notes(context: PlanContext, site: UploadsSite, made: tuple[Plate, ...]) -> 
         yield f"`uploads.out`: {options.out!r} is written as {site.out!r}, which every file system takes"
     asked = [(_as_asked(options.name, upload), upload.path) for upload in site.uploads]
     changed = next(((name, path) for name, path in asked if name != path), None)
-    if changed:
+    if changed and changed[1] == f"{changed[0]}.png":
+        yield f"`uploads.name`: {changed[0]!r} is written as {changed[1]!r}, because uploads are PNG files"
+    elif changed:
         yield f"`uploads.name`: {changed[0]!r} is written as {changed[1]!r}, because Windows or the web would refuse it"
     outside = [
         plate.path

@@ -16,7 +16,7 @@ from rivelt.units import LOOKS, Look
 OWN = "custom"
 """What `{target}` is for sizes of the brief's own."""
 
-_SIZE = re.compile(r"\s*(\d{1,6})\s*[x\u00d7]\s*(\d{1,6})\s*")
+_SIZE = re.compile(r"\s*(\d{1,6})\s*[xX\u00d7]\s*(\d{1,6})\s*")
 _FIELD = re.compile(r"\{([^{}]*)\}")
 _KNOWN = ("target", "width", "height", "look")
 
