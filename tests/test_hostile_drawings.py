@@ -143,7 +143,9 @@ LEADING_OUT = {
 
 @pytest.mark.parametrize("what", LEADING_OUT)
 def test_what_leads_out_of_a_drawing_is_seen(what: str) -> None:
-    with pytest.raises(BadInput, match=r"outside the file|holds a script|changes what the drawing refers to"):
+    with pytest.raises(
+        BadInput, match=r"outside the file|holds a script|embedded in the drawing|changes what the drawing refers to"
+    ):
         read_art(f"{HEAD}{LEADING_OUT[what]}{SQUARE}</svg>".encode(), "art.svg")
 
 

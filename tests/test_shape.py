@@ -32,6 +32,7 @@ LAYERS = (
     {"pixels"},
     {"plan", "project", "brief"},
     {"edit"},
+    {"media"},
     {"picture", "colour", "units", "errors", "findings", "progress", "xmltext", "templating", "shown", "disk"},
 )
 HEAVY = [
@@ -50,6 +51,8 @@ HEAVY = [
     "http",
     "ssl",
     "tree_sitter",
+    "tinycss2",
+    "cssselect2",
 ]
 
 

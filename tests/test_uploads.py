@@ -11,6 +11,7 @@ import pyvips
 
 from conftest import BRIEF, MARK, Command, read_tree, write_tree
 from rivelt.platforms.uploads.facts import upload_facts
+from rivelt.platforms.web.facts import wanted_screens
 
 PICTURE = pyvips.Image.xyz(1600, 1000).linear([0.15, 0.2], 0).cast("uchar").bandjoin(90).copy(interpretation="srgb")
 
@@ -141,10 +142,25 @@ def test_what_cannot_be_made_is_told_and_the_rest_goes_on(
     assert "#F3EBDD" in (root / "app.webmanifest").read_text()
 
 
+def test_the_ios_set_holds_every_screen_upright_and_on_its_side() -> None:
+    held = {(width, height) for width, height, _ in upload_facts().sets["ios"]}
+    screens = {(round(one.width * one.scale), round(one.height * one.scale)) for one in wanted_screens("current")}
+    assert {*screens, *((height, width) for width, height in screens)} <= held
+
+
+def test_sizes_and_names_are_taken_as_people_write_them(tmp_path: Path, rivelt: Command) -> None:
+    root = app(tmp_path, brief_with('sizes = ["1280X1920"]\nname = "tern-{width}-{look}"'))
+    done = rivelt("apply", cwd=root)
+    assert "'tern-1280-light' is written as 'tern-1280-light.png', because uploads are PNG files" in done.out
+    assert (root / "uploads/tern-1280-dark.png").is_file()
+
+
 def test_names_are_made_safe_and_the_change_is_said(tmp_path: Path, rivelt: Command) -> None:
     root = app(tmp_path, brief_with('sizes = ["300x600"]\nname = "{look}/Straße {width}:{height}?.png"'))
     done = rivelt("apply", cwd=root)
     assert "'light/Straße 300:600?.png' is written as 'light/Strasse-300-600.png'" in done.out
     assert (root / "uploads/dark/Strasse-300-600.png").is_file()
     assert rivelt("apply", "--only", "web", cwd=root).code == 2
-    assert "There are: android, ios, windows, dotnet, web, uploads." in rivelt("apply", "--only", "desktop", cwd=root).err
+    assert (
+        "There are: android, ios, windows, dotnet, web, uploads." in rivelt("apply", "--only", "desktop", cwd=root).err
+    )

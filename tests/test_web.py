@@ -264,6 +264,7 @@ SIDE = Screen("web", "", "", 844, 390, 3, 17, variant="home screen")
         ("(min-width: calc(20em + 70px)) and (resolution: 288dpi)", True, True),
         ("(aspect-ratio: 390/844), (aspect-ratio > 2)", True, True),
         ("screen and and (width)", False, False),
+        (f"(min-width: {'9' * 9000}px)", False, False),
     ],
 )
 def test_media_queries_match_as_browsers_do(query: str, upright: bool | None, side: bool | None) -> None:

@@ -26,7 +26,7 @@ names = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, ma
 )
 # What it may name as edited: no hidden file, no script.
 edited = names.map(lambda name: f"{name.lstrip('.').replace('/.', '/')}.xml").filter(
-    lambda name: not name.startswith("/")
+    lambda name: not name.startswith(("/", "."))
 )
 digests = st.text("0123456789abcdef", min_size=64, max_size=64)
 

@@ -31,6 +31,7 @@ class SvgDocument:
     """An SVG that has been vetted: the text of its root element, and its natural size in CSS pixels.
 
     `tags` are the elements it is made of, `tag` the root's own name. `is_plain`: whether it is surely drawn at once.
+    `fonts`: the font families that its text asks for first. `is_animated`: whether it moves where animations are played.
     """
 
     size: Size
@@ -39,6 +40,13 @@ class SvgDocument:
     tags: frozenset[str] = frozenset()
     tag: str = "svg"
     is_plain: bool = True
+    fonts: tuple[str, ...] = ()
+    is_animated: bool = False
+
+    def whole(self) -> str:
+        """Return it as a file of its own."""
+        shown = "".join(f" {name}={quoted(value)}" for name, value in self.attributes)
+        return f"<{self.tag}{shown}>{self.content}</{self.tag}>"
 
     def nested(self) -> str:
         """Return the root as an inner `<svg>` of exactly its natural size, to be put into another SVG's viewBox."""

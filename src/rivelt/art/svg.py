@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from dataclasses import replace
 from typing import TypeAlias
 from xml.parsers import expat
 
 from rivelt.art import css
 from rivelt.art.budget import LIMITS, Budget
+from rivelt.art.styled.asks import element_asks, style_asks
+from rivelt.art.unlike import reason
 from rivelt.errors import BadInput, Place
 from rivelt.picture import SVG_NAMESPACE, Attributes, SvgDocument
 from rivelt.units import Size
@@ -18,6 +21,8 @@ AttributeRewriter: TypeAlias = Callable[[str, Attributes], Attributes]
 """From a tag and its attributes, in order, to those that are to be written."""
 TextRewriter: TypeAlias = Callable[[str], str]
 
+_FLATTEN = "Expand its appearance into plain paths in the drawing program, or export it as a PNG file."
+_ANIMATIONS = frozenset({"animate", "animateTransform", "animateMotion", "set"})
 _XLINK = "http://www.w3.org/1999/xlink"
 _MAX_DEPTH = 200
 _LEAST_SIDE, _LARGEST_SIDE = 0.01, 1e6  # in CSS pixels: beyond them numbers lose their meaning
@@ -41,7 +46,8 @@ _LENGTH = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z]*)\s*
 
 def rewritten(document: SvgDocument, attributes: AttributeRewriter, style: TextRewriter) -> SvgDocument:
     """Return a document with every element's attributes, and the text of every style sheet, put through functions."""
-    return read_svg(document.nested().encode(), "derived", attributes, style)
+    found = read_svg(document.nested().encode(), "derived", attributes, style, is_resolved=True)
+    return replace(found, fonts=document.fonts, is_animated=document.is_animated)
 
 
 class _Refusal(Exception):
@@ -49,12 +55,20 @@ class _Refusal(Exception):
 
 
 def read_svg(
-    data: bytes, name: str, attributes: AttributeRewriter | None = None, style: TextRewriter | None = None
+    data: bytes,
+    name: str,
+    attributes: AttributeRewriter | None = None,
+    style: TextRewriter | None = None,
+    *,
+    is_resolved: bool = False,
 ) -> SvgDocument:
-    """Read and vet an SVG; `attributes` and `style` may rewrite what they are given.
+    """Read and vet an SVG, and resolve the style that the renderer does not read, unless that is done (`is_resolved`).
+
+    `attributes` and `style` may rewrite what they are given.
 
     Raises:
-        BadInput: not well-formed, not SVG, of zero size, or with entities, scripts or references to outside.
+        BadInput: not well-formed, not SVG, of zero size, with entities, scripts or references to outside, or with something that would
+            be drawn otherwise than browsers draw it.
     """
     scan = _Scan(name, attributes, style)
     try:
@@ -76,7 +90,28 @@ def read_svg(
         hint = "Flatten its effects and repeated parts in the drawing program, or export it as a PNG file."
         raise BadInput(f"{name} takes too long to draw: it asks for {excess}", hint=hint)
     size = _natural_size(dict(root_attributes), name)
-    return SvgDocument(size, root_attributes, scan.content(), scan.tags, root_tag, is_plain=scan.budget.is_plain)
+    is_animated = bool(scan.tags & _ANIMATIONS)
+    document = SvgDocument(
+        size, root_attributes, scan.content(), scan.tags, root_tag, scan.budget.is_plain, is_animated=is_animated
+    )
+    return _resolved(document, name) if scan.asks_for_style and not is_resolved else document
+
+
+def _resolved(document: SvgDocument, name: str) -> SvgDocument:
+    """The drawing with style that the renderer does not read put into attributes that it does."""
+    from rivelt.art.styled.refusal import Unresolved
+    from rivelt.art.styled.resolve import resolved
+
+    try:
+        found = resolved(document.whole(), document.size)
+    except (RecursionError, ValueError, ArithmeticError) as error:
+        message = f"{name} has style that is nested too deep, or has a number that is none"
+        raise BadInput(message, hint=_FLATTEN) from error
+    except Unresolved as error:
+        raise BadInput(f"{name} cannot be drawn as browsers draw it: {error}", hint=_FLATTEN) from error
+    again = read_svg(found.text.encode(), name, is_resolved=True)
+    moves = document.is_animated or found.is_animated
+    return replace(again, size=document.size, fonts=found.fonts, is_animated=moves)
 
 
 class _Scan:
@@ -92,6 +127,7 @@ class _Scan:
         self._rewrite_style = style or (lambda text: text)
         self._tags: set[str] = set()
         self.budget = Budget()
+        self.asks_for_style = False
         self.place: Place | None = None
         self.root: tuple[str, Attributes] = ("", ())
         self._parts: list[str] = []
@@ -134,6 +170,10 @@ class _Scan:
             self._refuse("the SVG holds a script", "Export it again without scripts.")
         for key, value in plain:
             self._vet_reference(local, key, value)
+        if unlike := reason(local, dict(plain)):
+            self._refuse(f"it holds {unlike}, which is not drawn as browsers draw it", _FLATTEN)
+        is_moved_root = not self._open and any(key == "transform" for key, _ in plain)
+        self.asks_for_style = self.asks_for_style or is_moved_root or element_asks(local, plain)
         self.budget.start(local, plain)
         if self.budget.count > LIMITS.elements:
             self._refuse(
@@ -152,6 +192,8 @@ class _Scan:
         hint = "Embed the picture, or export the drawing without links to other files."
         target = _squeezed(value)
         is_link = (key == "href" and local != "a") or key == "base"
+        if is_link and target.startswith("data:image/svg"):
+            self._refuse("a drawing is embedded in the drawing as a picture", "Place its parts in the drawing itself.")
         if is_link and target and not target.startswith(_INSIDE):
             self._refuse(f"<{local}> refers to something outside the file: {value.strip()[:60]}", hint)
         if key == "attributename" and target.endswith("href"):
@@ -170,6 +212,7 @@ class _Scan:
             sheet = "".join(self._style)
             self._style.clear()
             self._vet_css(sheet, "Export the drawing without links to other files.")
+            self.asks_for_style = self.asks_for_style or style_asks(sheet)
             self.budget.style_sheet(sheet)
             self._parts.append(escaped(self._rewrite_style(sheet)))
         self._open.pop()

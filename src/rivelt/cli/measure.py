@@ -143,7 +143,7 @@ def _backdrop_as_json(report: BackdropReport) -> dict[str, Any]:
 
 
 def _tenths(value: float) -> str:
-    return f"{value:.1f}".removesuffix(".0")
+    return f"{round(value, 1) + 0.0:.1f}".removesuffix(".0")  # adding 0 makes 0 of -0
 
 
 def _contrast_rows(report: ArtReport) -> list[tuple[str, ...]]:

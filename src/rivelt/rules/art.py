@@ -20,6 +20,7 @@ HEAVY = 5_000_000
 THINNEST = 1.0
 """Dp or points: one pixel of the coarsest screens."""
 
+_TRANSPARENT = "Export it again as an SVG, or as a PNG file with a transparent background."
 NO_CONTRAST_FIX = "Give another ground."
 
 
@@ -28,7 +29,12 @@ def no_text(subject: ArtSubject) -> Iterator[Said]:
     """Text is drawn with the fonts of the machine."""
     art = subject.art
     if art is not None and art.art.svg is not None and "text" in art.art.svg.tags:
+        from rivelt.art.fonts import missing_fonts
+
         message = f"{art.art.name} holds text: fonts differ between machines, and so would the mark"
+        if lacking := missing_fonts(art.art.svg.fonts):
+            verb = "is" if len(lacking) == 1 else "are"
+            message += f"; {' and '.join(lacking)} {verb} not installed here, so that other letters are drawn"
         yield broken(message, "Convert the text to outlines in the drawing program.", art.place)
 
 
@@ -84,13 +90,21 @@ def no_baked_background(subject: ArtSubject) -> Iterator[Said]:
     art = subject.art
     if art is not None and art.is_baked:
         message = f"{art.art.name} is a full rectangle of one colour with the drawing on it: its background is baked in"
-        yield broken(message, "Export it again with a transparent background.", art.place)
+        yield broken(message, _TRANSPARENT, art.place)
+    elif art is not None and art.art.kind == "JPEG":
+        message = (
+            f"{art.art.name} is a JPEG file, which has no transparency: as a mark it is an opaque box round the drawing"
+        )
+        yield broken(message, _TRANSPARENT, art.place)
 
 
 @ART.rule("ART05")
 def no_moving_picture(subject: ArtSubject) -> Iterator[Said]:
-    """Of a moving picture only the first frame is shown."""
+    """Of a moving picture only the first frame is shown; of an animated drawing, what stands still."""
     art = subject.art
+    if art is not None and art.art.svg is not None and art.art.svg.is_animated:
+        message = f"{art.art.name} is animated: it is shown as it is without its animations"
+        yield broken(message, place=art.place)
     if art is not None and art.art.frames > 1:
         message = f"{art.art.name} is a moving picture of {art.art.frames} frames: the first is shown"
         yield broken(message, place=art.place)

@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from rivelt.errors import Place
+from rivelt.media.queries import Queries, parsed
 from rivelt.platforms.web.native.in_code import CODE, metadata
 from rivelt.platforms.web.native.links import STARTUP
-from rivelt.platforms.web.native.media import Queries, parsed
 from rivelt.platforms.web.native.page import href_of, live_tags
 from rivelt.project.project import Project, remembered
 

@@ -8,8 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, TypeAlias
 
-from rivelt.scene.model import Screen
-from rivelt.units import Look
+from rivelt.units import Look, Size
 
 Token: TypeAlias = Any
 _EM = 16.0  # px: the initial font size, which media queries count in
@@ -80,26 +79,22 @@ class Device:
     words: Mapping[str, tuple[str, frozenset[str]]]
 
     @classmethod
-    def of(cls, screen: Screen, look: Look, display: str = "standalone") -> Device:
-        """Return what a screen in a look answers, in an installed app."""
-        short, long = sorted((screen.width, screen.height))
-        is_window = screen.variant == "window"
-        # A phone or pad on its side keeps the width and height it has upright.
-        width, height = (screen.width, screen.height) if is_window else (short, long)
+    def of(cls, view: Size, whole: Size, scale: float, look: Look, display: str = "standalone") -> Device:
+        """Return what a page answers: of a size in CSS pixels, on a device of another, with `scale` pixels to one, in an installed app."""
         ranges = {
-            "width": ("length", screen.width),
-            "height": ("length", screen.height),
-            "device-width": ("length", width),
-            "device-height": ("length", height),
-            "aspect-ratio": ("ratio", screen.width / screen.height),
-            "device-aspect-ratio": ("ratio", width / height),
-            "resolution": ("resolution", screen.scale),
-            "-webkit-device-pixel-ratio": ("number", screen.scale),
+            "width": ("length", view.width),
+            "height": ("length", view.height),
+            "device-width": ("length", whole.width),
+            "device-height": ("length", whole.height),
+            "aspect-ratio": ("ratio", view.width / view.height),
+            "device-aspect-ratio": ("ratio", whole.width / whole.height),
+            "resolution": ("resolution", scale),
+            "-webkit-device-pixel-ratio": ("number", scale),
             "color": ("integer", 8.0),
             "color-index": ("integer", 0.0),
             "monochrome": ("integer", 0.0),
         }
-        orientation = "landscape" if screen.width > screen.height else "portrait"
+        orientation = "landscape" if view.width > view.height else "portrait"
         words = {
             "orientation": (orientation, frozenset({"portrait", "landscape"})),
             "prefers-color-scheme": (look, frozenset({"light", "dark"})),

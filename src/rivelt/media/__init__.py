@@ -1,0 +1,1 @@
+"""Media queries: their grammar, and what a device answers."""
