@@ -59,6 +59,8 @@ DRAWN = {
     + square("", 'transform="translate(20 40)"'),
     "another look": "<style>@media (prefers-color-scheme:dark){rect{fill:red}} @media screen and (min-width:0){rect{stroke:lime}}</style>"
     + square(""),
+    "motion for those who like it": "<style>rect{fill:teal} @media (prefers-reduced-motion:no-preference){rect{transition:fill 1s}}</style>"
+    + square(""),
     "a sheet for print": f"<style media='print'>rect{{fill:red}}</style>{square('')}",
     "a sheet of another kind": f"<style type='text/x'>rect{{fill:red}}</style>{square('')}",
     "keywords": f'<g fill="red" stroke="blue">{square("fill:unset;stroke:initial;stroke-width:initial")}</g>'
@@ -76,6 +78,13 @@ DRAWN = {
     "in a view of its own": '<svg viewBox="0 0 50 50" width="80" height="80">' + square(f"transform-origin:50% 50%;{TURN}") + "</svg>",
     "a gradient that is turned": GRADIENT.replace(" id=", f" style='{TURN}' id=")
     + square("fill:url(#g)"),
+    "a gradient of wide colours": GRADIENT.replace('"blue"', '"color(display-p3 0 .2 1 / .4)" stop-opacity=".8"')
+    + square("fill:url(#g)"),
+    "a gradient with a colour in both notations": GRADIENT.replace('="blue"', '="blue" style="stop-color:oklch(.7 .2 140)"')
+    .replace("<stop offset", '<stop offset=".3" stop-color="gold"/><stop offset') + square("fill:url(#g)"),
+    "a gradient that repeats": GRADIENT.replace(" id=", ' spreadMethod="repeat" x2=".4" id=').replace('offset="1"', 'offset="60%"').replace('="red"', '="red" offset=".1"')
+    + square("fill:url(#g)"),
+    "both looks at once": "<style>:root{color-scheme:light dark}</style>" + square("fill:light-dark(red,blue)"),
     "lengths in em and rem": '<g font-size="10"><rect width="2em" height="2rem" fill="green"/></g>',
     "lengths of the view": '<rect width="10vw" height="5vmin" fill="green"/>',
     "geometry in a style sheet": "<style>circle{cx:50%;cy:50%;r:calc(10px + 1em)}</style><circle/>",
@@ -99,7 +108,9 @@ REFUSED = {
     "is not understood": "<style>q|rect{fill:oklch(.6 .1 20)}</style>" + square(""),
     "mixed from others": square("fill:color-mix(in srgb, red, blue)"),
     "the device's own": square("fill:AccentColor;stroke:oklch(.6 .1 20)"),
-    "mixed otherwise by each browser": GRADIENT.replace('"blue"', '"oklch(.5 .2 30)"') + square("fill:url(#g)"),
+    "a colour that is not known by itself": GRADIENT.replace('"blue"', '"oklch(.5 .2 30)"').replace('"red"', '"currentColor"'),
+    "mask-image": square("mask-image:linear-gradient(#000,transparent)"),
+    "color-scheme: dark": "<style>:root{color-scheme:dark}</style>" + square("fill:light-dark(red,blue)"),
     "mixed in linear light": GRADIENT.replace(" id=", ' color-interpolation="linearRGB" id='),
     "turns the drawing in space": square("transform:perspective(100px) rotateX(30deg)"),
     "the box round a stroke": square(f"transform-box:stroke-box;{TURN}"),
@@ -145,6 +156,8 @@ def test_what_cannot_be_resolved_is_refused_with_the_reason(reason: str) -> None
 def test_a_turned_root_is_refused_and_its_background_is_drawn() -> None:
     with pytest.raises(BadInput, match="root element is transformed"):
         read_art(drawing(square(""), 'transform="rotate(20)"'), "art.svg")
+    with pytest.raises(BadInput, match="border is not drawn"):
+        read_art(drawing(square(""), 'style="border:1px solid"'), "art.svg")
     ground = drawn(drawing(square("fill:red"), 'style="background:#f80"'))
     plain = drawn(drawing('<rect width="100" height="100" fill="#f80"/>' + square("fill:red")))
     assert (ground == plain).all()

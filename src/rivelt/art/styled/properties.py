@@ -126,10 +126,13 @@ _PARTS = re.compile(
     r"(?:none|inherit|initial|url\([^)]*\)|blur\([^)]*\)|opacity\([^)]*\)|drop-shadow\((?:[^()]|\([^)]*\))*\)|\s)+",
     re.I,
 )
+_UNDRAWN = ("mask-image", "mask-border", "-webkit-mask", "offset-", "perspective", "zoom", "backdrop-filter", "corner-")
+_BOX = ("border", "outline", "padding", "box-shadow")
+_NOTHING = frozenset({"none", "0", "0px", "1", "auto", "normal", "initial"})
 _REFERENCE = re.compile(r"none|inherit|initial|url\([^)]*\)", re.IGNORECASE)
 
 
-def vet(properties: Mapping[str, str]) -> None:
+def vet(properties: Mapping[str, str], *, is_root: bool) -> None:
     """Refuse values that the renderer leaves out, or draws in other colours than browsers.
 
     Raises:
@@ -140,8 +143,9 @@ def vet(properties: Mapping[str, str]) -> None:
             raise Unresolved(f"{name}: {properties[name][:50]} is not a reference to a part of the drawing")
     if "filter" in properties and not _PARTS.fullmatch(properties["filter"].strip()):
         raise Unresolved(f"filter: {properties['filter'][:50]} is drawn in other colours")
-    for name in ("offset-path", "perspective", "mask-image", "backdrop-filter", "zoom"):
-        if properties.get(name, "none").strip().lower() not in {"none", "1", "normal", "initial"}:
+    for name in properties:
+        is_plain = properties[name].strip().lower() in _NOTHING
+        if not is_plain and (name.startswith(_UNDRAWN) or (is_root and name.startswith(_BOX))):
             raise Unresolved(f"{name} is not drawn")
-    if "color-scheme" in properties:
-        raise Unresolved("its colours depend on color-scheme")
+    if "dark" in properties.get("color-scheme", "").lower() and "light" not in properties["color-scheme"].lower():
+        raise Unresolved("its colours are those of color-scheme: dark")

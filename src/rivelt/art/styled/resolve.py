@@ -14,6 +14,7 @@ import tinycss2
 from rivelt.art.outline.model import Matrix
 from rivelt.art.styled.boxes import fill_box
 from rivelt.art.styled.cascade import Custom, Variables, cascaded
+from rivelt.art.styled.gradients import spread_out
 from rivelt.art.styled.properties import BOX_ATTRIBUTES, GEOMETRY, INITIAL, LENGTHS, PRESENTATION, vet
 from rivelt.art.styled.refusal import Unresolved
 from rivelt.art.styled.sheets import Sheets
@@ -76,6 +77,8 @@ class _Resolver:
         self._variables = Variables()
         self._fonts: dict[str, None] = {}
         self._is_animated = False
+        self._wide: dict[ET.Element, str] = {}
+        self._is_repeated = any(element.get("spreadMethod", "").strip() == "repeat" for element in root.iter())
         self._own: Mapping[ET.Element, Mapping[str, tuple[Any, ...]]] = {}
         for sheet in root.iter():
             if _local(sheet) == "style":
@@ -132,15 +135,19 @@ class _Resolver:
         family = _family(properties) or around.family
         if tag in {"text", "tspan", "textPath"} and "".join(element.itertext()).strip() and family:
             self._fonts[family] = None
+        if tag == "stop" and _WIDE.match(properties.get("stop-color", "")):
+            self._wide[element] = properties["stop-color"]
         self._is_animated |= any(name.startswith("animation") for name in properties)
+        vet(properties, is_root=element is self._root)
         self._write(element, tag, {key: _plain(key, value, lengths) for key, value in properties.items()}, size)
         inside = _Around(custom, size, root_font, family, _view_of(element, around.view))
         for child in wrapped.iter_children():
             self._element(child, inside)
+        if tag in {"linearGradient", "radialGradient"}:
+            spread_out(element, self._wide, is_repeated=self._is_repeated)
         self._transform(element, tag, properties, lengths, around.view)
 
     def _write(self, element: ET.Element, tag: str, properties: dict[str, str], size: float) -> None:
-        vet(properties)
         geometry = BOX_ATTRIBUTES.get(tag, frozenset()) if element is not self._root else frozenset()
         for name in [*PRESENTATION, *geometry, "style"]:
             if name not in {"transform"}:
@@ -211,8 +218,6 @@ def _plain(name: str, value: str, lengths: Lengths) -> str:
         if name not in INITIAL:
             raise Unresolved(f"{name}: initial is not understood")
         return INITIAL[name]
-    if name == "stop-color" and _WIDE.match(value):
-        raise Unresolved(f"a gradient with the colour {value[:40]} is mixed otherwise by each browser")
     if name in PAINTS or name == "background":
         return paint(value)
     if name == "filter":

@@ -73,8 +73,9 @@ class Sheets:
 
     def _at_rule(self, rule: Any) -> None:
         if rule.lower_at_keyword == "media" and rule.content is not None:
-            if _holds(tinycss2.serialize(rule.prelude)):
-                self._take(tinycss2.parse_rule_list(rule.content, skip_comments=True, skip_whitespace=True))
+            inside = tinycss2.parse_rule_list(rule.content, skip_comments=True, skip_whitespace=True)
+            if all(map(_only_moves, inside)) or _holds(tinycss2.serialize(rule.prelude)):
+                self._take(inside)
         elif rule.lower_at_keyword not in _SILENT:
             raise Unresolved(f"its style has an @{rule.at_keyword} rule")
 
@@ -103,6 +104,14 @@ def declarations(content: Sequence[Any] | str) -> Iterator[Declaration]:
             yield Declaration(name, tuple(one.value), one.important)
         elif one.type != "error":
             raise Unresolved("its style has rules inside of rules")
+
+
+def _only_moves(rule: Any) -> bool:
+    """Whether a rule says nothing of the drawing at rest."""
+    if rule.type == "at-rule":
+        return rule.lower_at_keyword in _SILENT
+    names = [one.name for one in declarations(rule.content)] if rule.type == "qualified-rule" else [""]
+    return all(name.startswith(("animation", "transition")) for name in names)
 
 
 def _holds(queries: str) -> bool:
