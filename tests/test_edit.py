@@ -131,6 +131,52 @@ def test_bare_words_of_old_project_files_are_read() -> None:
     assert found == {"a": "+x@y-z", "b": "App/Main+Pier@2x.png", "c": ["-ObjC", "$SRC:1", "a_b.c"], "@d": "+"}
 
 
+GAPS = st.sampled_from(["", " ", "\n\t", "/* a = b; */", " // } ;\n", "/**/ /* { */ "])
+WRITTEN = {
+    "tern": "tern",
+    "a/b@2x.png": "a/b@2x.png",
+    '"a \\"b\\" {;"': 'a "b" {;',
+    "'it = (x,'": "it = (x,",
+    "<00 fF>": "<00 fF>",
+    '""': "",
+    '"\\U00e9\\n"': "\u00e9\n",
+}
+
+
+@st.composite
+def openstep(draw: st.DrawFn, depth: int = 0) -> tuple[str, object]:
+    """A property list as text, with anything between its words (a bare word takes in a slash that follows it), and what it means."""
+    kind = draw(st.integers(0, 2)) if depth < 3 else 0
+    if kind == 0:
+        word = draw(st.sampled_from(sorted(WRITTEN)))
+        return word, WRITTEN[word]
+    parts, values = [], []
+    for _ in range(draw(st.integers(0, 3))):
+        text, value = draw(openstep(depth + 1))
+        parts.append(draw(GAPS) + text + " " + draw(GAPS))
+        values.append(value)
+    if kind == 1:
+        return "(" + ",".join(parts) + draw(GAPS) + ")", values
+    keys = draw(st.lists(st.sampled_from(sorted(WRITTEN)), min_size=len(parts), max_size=len(parts), unique=True))
+    entries = [f"{draw(GAPS)}{key} {draw(GAPS)}={part};" for key, part in zip(keys, parts, strict=True)]
+    meant = {WRITTEN[key]: value for key, value in zip(keys, values, strict=True)}
+    return "{" + "".join(entries) + draw(GAPS) + "}", meant
+
+
+@given(openstep())
+def test_every_value_of_a_project_file_stands_where_it_is_said_to(given_one: tuple[str, object]) -> None:
+    text, meant = given_one
+    found = parse_openstep(text, "p")
+    assert found.plain == meant
+    values = [found]
+    for value in values:
+        assert parse_openstep(text[value.start : value.end], "p").plain == value.plain
+        for key, start in value.entry_starts.items():
+            written = next(word for word in sorted(WRITTEN, key=len, reverse=True) if text.startswith(word, start))
+            assert WRITTEN[written] == key
+        values += [*(value.items or ()), *(value.entries or {}).values()]
+
+
 @pytest.mark.parametrize(("before", "after"), PLISTS.values(), ids=PLISTS)
 def test_a_key_of_a_property_list(before: str, after: str) -> None:
     changed = Plist(PLIST.format(before).encode(), "Info.plist").edited({"UILaunchStoryboardName": "New"}, near="UI")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import signal
 import sys
@@ -11,6 +12,8 @@ _INTERRUPTED = 130
 
 def start() -> None:
     """Run the command that the process was started with."""
+    # A command makes many values and drops few: looking for circles after every 700 of them costs a fifth of its time.
+    gc.set_threshold(20_000, 20, 20)
     try:
         from rivelt.cli.main import main
 

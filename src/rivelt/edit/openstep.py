@@ -6,6 +6,7 @@ Readers from the registries give the values alone; splicing needs to know where 
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import TypeAlias
 
@@ -19,10 +20,19 @@ _ESCAPE = re.compile(r"\\(U[0-9a-fA-F]{4}|[0-7]{1,3}|.)", re.DOTALL)
 _ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "a": "\a", "b": "\b", "f": "\f", "v": "\v"}
 _MAX_DEPTH = 100
 
+# Nearly all of a project file is of three shapes. Each is one match; what is none of them goes the long way, which gives the same and
+# names the place of errors. Atomic, so that nothing is tried twice.
+_BETWEEN = r"(?>(?:\s+|//[^\n]*|/\*.*?\*/)*+)"
+_SCALAR = r'((?>[\w.$/:@+-]++|"(?:[^"\\]|\\.)*+"))'
+_ENTRY = re.compile(rf"{_BETWEEN}(?:{_SCALAR}{_BETWEEN}={_BETWEEN}(?:{_SCALAR}{_BETWEEN};|(?=[{{(]))|(\}}))", re.DOTALL)
+_ITEM = re.compile(rf"{_BETWEEN}(?:{_SCALAR}{_BETWEEN},|(\)))", re.DOTALL)
+
+_NO_STARTS: Mapping[str, int] = {}
+
 Plain: TypeAlias = "str | list[Plain] | dict[str, Plain]"
 
 
-@dataclass(eq=False)
+@dataclass(eq=False, slots=True)
 class Value:
     """A value and the characters it comes from: `start` up to `end` of the text, brackets and quotes included.
 
@@ -34,7 +44,9 @@ class Value:
     text: str | None = None
     items: list[Value] | None = None
     entries: dict[str, Value] | None = None
-    entry_starts: dict[str, int] = field(default_factory=dict)
+    entry_starts: Mapping[str, int] = field(
+        default_factory=lambda: _NO_STARTS
+    )  # scalars, which are most values, share one
 
     @property
     def plain(self) -> Plain:
@@ -115,29 +127,63 @@ class _Reader:
         raise self._error(f"expected a value, found {self._peek() or 'the end of the file'!r}")
 
     def _dictionary(self, start: int) -> Value:
-        value = Value(start, entries={})
-        assert value.entries is not None
+        entries: dict[str, Value] = {}
+        starts: dict[str, int] = {}
+        value = Value(start, entries=entries, entry_starts=starts)
         self._position += 1
-        while self._peek() != "}":
-            key_start = self._position
-            key = self._string()
-            self._expect("=")
-            value.entries[key] = self._value()
-            value.entry_starts[key] = key_start
+        while True:
+            found = _ENTRY.match(self._text, self._position)
+            if found is None:
+                key_start, key, entry = self._odd_entry()
+            elif found[3]:
+                self._position = found.end()
+                return value
+            else:
+                key_start, key = found.start(1), _text(found[1])
+                self._position = found.end()
+                entry = Value(*found.span(2), _text(found[2])) if found[2] else self._nested()
+            entries[key] = entry
+            starts[key] = key_start
+
+    def _nested(self) -> Value:
+        value = self._value()
+        if self._text.startswith(";", self._position):
+            self._position += 1
+        else:
             self._expect(";")
-        self._position += 1
         return value
 
+    def _odd_entry(self) -> tuple[int, str, Value]:
+        self._skip()
+        key_start = self._position
+        key = self._string()
+        self._expect("=")
+        value = self._value()
+        self._expect(";")
+        return key_start, key, value
+
     def _array(self, start: int) -> Value:
-        value = Value(start, items=[])
-        assert value.items is not None
+        items: list[Value] = []
+        value = Value(start, items=items)
         self._position += 1
-        while self._peek() != ")":
-            value.items.append(self._value())
-            if self._peek() != ")":
-                self._expect(",")
-        self._position += 1
-        return value
+        while True:
+            found = _ITEM.match(self._text, self._position)
+            if found is None:
+                items.append(self._value())
+                if self._peek() != ")":
+                    self._expect(",")
+                continue
+            self._position = found.end()
+            if found[2]:
+                return value
+            items.append(Value(*found.span(1), _text(found[1])))
+
+
+def _text(written: str) -> str:
+    """What a bare or quoted value stands for."""
+    if written[0] != '"':
+        return written
+    return _ESCAPE.sub(_unescape, written[1:-1]) if "\\" in written else written[1:-1]
 
 
 def _unescape(found: re.Match[str]) -> str:

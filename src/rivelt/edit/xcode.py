@@ -65,8 +65,9 @@ class XcodeProject:
     @cached_property
     def _by_class(self) -> Mapping[str, list[str]]:
         found: dict[str, list[str]] = {}
-        for object_id in self.entries:
-            found.setdefault(str(self.object(object_id).get("isa")), []).append(object_id)
+        for object_id, value in self.entries.items():
+            isa = (value.entries or {}).get("isa")
+            found.setdefault(str(isa.plain) if isa is not None else "None", []).append(object_id)
         return found
 
     def objects(self, isa: str) -> Iterator[tuple[str, Mapping[str, Plain]]]:
