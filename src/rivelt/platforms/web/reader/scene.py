@@ -48,7 +48,8 @@ def _home_screen(project: Project, manifest: Mapping[str, Any], head: Head, scre
     """The one startup image that matches, if it has exactly the size of the screen."""
     if display_of(manifest) not in INSTALLED and not head.is_capable:
         return Scene(screen, look, (), _IN_BROWSER)
-    verdicts = [(matches(link.queries, screen, look), link) for link in head.startups]
+    fitting = matches((link.queries for link in head.startups), screen, look)
+    verdicts = list(zip(fitting, head.startups, strict=True))
     found = [link for verdict, link in verdicts if verdict]
     unclear = next((link for verdict, link in verdicts if verdict is None), None)
     if len(found) > 1 or (unclear is not None and not found):

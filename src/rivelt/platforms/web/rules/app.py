@@ -110,7 +110,7 @@ def one_startup_image_matches(subject: Subject[WebSite]) -> Iterator[Said]:
         none, two = [], []
         for screen in _home_screens(subject):
             for look in LOOKS:
-                verdicts = [matches(link.queries, screen, look) for link in head.startups]
+                verdicts = matches((link.queries for link in head.startups), screen, look)
                 if None in verdicts:
                     yield unknown("the media query of a startup image is not understood")
                     return
