@@ -116,6 +116,7 @@ REFUSED = {
     "the box round a stroke": square(f"transform-box:stroke-box;{TURN}"),
     "parts that are turned": f"<g style='transform-box:fill-box;{TURN}'>" + square("", 'transform="rotate(10)"') + "</g>",
     "a <symbol> that is transformed": f"<symbol id='s' transform='rotate(9)'>{square('')}</symbol><use href='#s'/>",
+    "the value 1--a:0 is not understood": '<g font-size="1--a:0"><rect width="2em" height="2em"/></g>',
     "the letters of a font": '<rect width="4ex" height="3ex"/>',
     "custom properties may differ": f"<g id='a'>{square('fill:var(--a)')}</g><use href='#a' style='--a:red'/>",
     "in em may differ": '<rect id="a" width="2em" height="2em"/><use href="#a" font-size="20"/>',
