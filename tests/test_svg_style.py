@@ -85,6 +85,7 @@ DRAWN = {
     "a gradient that repeats": GRADIENT.replace(" id=", ' spreadMethod="repeat" x2=".4" id=').replace('offset="1"', 'offset="60%"').replace('="red"', '="red" offset=".1"')
     + square("fill:url(#g)"),
     "both looks at once": "<style>:root{color-scheme:light dark}</style>" + square("fill:light-dark(red,blue)"),
+    "a size in the font shorthand": '<g style="font:20px serif"><rect width="2em" height="1em" fill="green"/></g>',
     "lengths in em and rem": '<g font-size="10"><rect width="2em" height="2rem" fill="green"/></g>',
     "lengths of the view": '<rect width="10vw" height="5vmin" fill="green"/>',
     "geometry in a style sheet": "<style>circle{cx:50%;cy:50%;r:calc(10px + 1em)}</style><circle/>",
@@ -104,20 +105,21 @@ DRAWN = {
 REFUSED = {
     "depends on the screen": "<style>@media (min-width:200px){rect{fill:red}}</style>" + square(""),
     "@supports": "<style>@supports (fill:red){rect{fill:red}}</style>" + square(""),
-    "rules inside of rules": "<style>g{fill:blue; rect{fill:red}}</style>" + square(""),
+    "nested rules": "<style>g{fill:blue; rect{fill:red}}</style>" + square(""),
     "is not understood": "<style>q|rect{fill:oklch(.6 .1 20)}</style>" + square(""),
     "mixed from others": square("fill:color-mix(in srgb, red, blue)"),
     "the device's own": square("fill:AccentColor;stroke:oklch(.6 .1 20)"),
-    "a colour that is not known by itself": GRADIENT.replace('"blue"', '"oklch(.5 .2 30)"').replace('"red"', '"currentColor"'),
+    "depends on its context": GRADIENT.replace('"blue"', '"oklch(.5 .2 30)"').replace('"red"', '"currentColor"'),
     "mask-image": square("mask-image:linear-gradient(#000,transparent)"),
     "color-scheme: dark": "<style>:root{color-scheme:dark}</style>" + square("fill:light-dark(red,blue)"),
     "mixed in linear light": GRADIENT.replace(" id=", ' color-interpolation="linearRGB" id='),
-    "turns the drawing in space": square("transform:perspective(100px) rotateX(30deg)"),
+    "is in 3D": square("transform:perspective(100px) rotateX(30deg)"),
     "the box round a stroke": square(f"transform-box:stroke-box;{TURN}"),
     "parts that are turned": f"<g style='transform-box:fill-box;{TURN}'>" + square("", 'transform="rotate(10)"') + "</g>",
     "a <symbol> that is transformed": f"<symbol id='s' transform='rotate(9)'>{square('')}</symbol><use href='#s'/>",
     "the value 1--a:0 is not understood": '<g font-size="1--a:0"><rect width="2em" height="2em"/></g>',
-    "the letters of a font": '<rect width="4ex" height="3ex"/>',
+    "the size in font: large serif": '<g style="font:large serif"><rect width="2em" height="1em"/></g>',
+    "font metrics": '<rect width="4ex" height="3ex"/>',
     "custom properties may differ": f"<g id='a'>{square('fill:var(--a)')}</g><use href='#a' style='--a:red'/>",
     "in em may differ": '<rect id="a" width="2em" height="2em"/><use href="#a" font-size="20"/>',
     "not a reference": square("clip-path:circle(30px)"),
@@ -131,7 +133,7 @@ REFUSED = {
     + "}</style><g>" + square("fill:var(--m)") + "</g>",
     "too often": "<style>g{--a: ;" + "".join(f"--{chr(98 + n)}:{f'var(--{chr(97 + n)})' * 9};" for n in range(12))
     + "}</style><g>" + square("fill:var(--m)") + "</g>",
-    "nested too deep, or has a number that is none": square("fill:oklch(.6 .1 20);stroke-width:" + "9" * 9000),
+    "nested too deeply or holds an invalid number": square("fill:oklch(.6 .1 20);stroke-width:" + "9" * 9000),
     "too many selectors": f"<style>{'g ' * 30}rect{{fill:oklch(.6 .1 20)}}</style>{'<g>' * 60}{square('')}{'</g>' * 60}",
 }  # fmt: skip
 
@@ -160,6 +162,7 @@ def test_a_turned_root_is_refused_and_its_background_is_drawn() -> None:
     with pytest.raises(BadInput, match="border is not drawn"):
         read_art(drawing(square(""), 'style="border:1px solid"'), "art.svg")
     ground = drawn(drawing(square("fill:red"), 'style="background:#f80"'))
+    assert (ground == drawn(drawing(square("fill:red"), 'style="background-color:red;background:#f80"'))).all()
     plain = drawn(drawing('<rect width="100" height="100" fill="#f80"/>' + square("fill:red")))
     assert (ground == plain).all()
 

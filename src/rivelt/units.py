@@ -7,10 +7,22 @@ said there: px (whole image pixels), dp (Android), pt (Apple), or art units (the
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import Literal, NamedTuple, TypeAlias, get_args
 
 Look: TypeAlias = Literal["light", "dark"]
 LOOKS: tuple[Look, ...] = get_args(Look)
+
+CSS_LENGTHS: Mapping[str, float] = {
+    "px": 1.0,
+    "in": 96.0,
+    "cm": 96 / 2.54,
+    "mm": 9.6 / 2.54,
+    "q": 96 / 101.6,
+    "pt": 4 / 3,
+    "pc": 16.0,
+}
+"""The absolute units of CSS, in CSS pixels (CSS Values 4, section 6.2)."""
 
 
 class Point(NamedTuple):

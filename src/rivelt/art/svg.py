@@ -14,7 +14,7 @@ from rivelt.art.styled.asks import element_asks, style_asks
 from rivelt.art.unlike import reason
 from rivelt.errors import BadInput, Place
 from rivelt.picture import SVG_NAMESPACE, Attributes, SvgDocument
-from rivelt.units import Size
+from rivelt.units import CSS_LENGTHS, Size
 from rivelt.xmltext import escaped, quoted
 
 AttributeRewriter: TypeAlias = Callable[[str, Attributes], Attributes]
@@ -28,19 +28,8 @@ _MAX_DEPTH = 200
 _LEAST_SIDE, _LARGEST_SIDE = 0.01, 1e6  # in CSS pixels: beyond them numbers lose their meaning
 _DEFAULT_SIZE = Size(300, 150)  # CSS 2.2, section 10.3.2: a replaced element with no size of its own
 
-# CSS Values 4, "absolute lengths", in CSS pixels; em and ex at the initial font size of 16 px.
-_UNITS = {
-    "": 1,
-    "px": 1,
-    "pt": 4 / 3,
-    "pc": 16,
-    "in": 96,
-    "cm": 96 / 2.54,
-    "mm": 9.6 / 2.54,
-    "em": 16,
-    "rem": 16,
-    "ex": 8,
-}
+# In CSS pixels; em and ex at the initial font size of 16 px.
+_UNITS = {"": 1.0, **CSS_LENGTHS, "em": 16.0, "rem": 16.0, "ex": 8.0}
 _LENGTH = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z]*)\s*", re.IGNORECASE)
 
 
@@ -105,7 +94,7 @@ def _resolved(document: SvgDocument, name: str) -> SvgDocument:
     try:
         found = resolved(document.whole(), document.size)
     except (RecursionError, ValueError, ArithmeticError) as error:
-        message = f"{name} has style that is nested too deep, or has a number that is none"
+        message = f"{name} has style that is nested too deeply or holds an invalid number"
         raise BadInput(message, hint=_FLATTEN) from error
     except Unresolved as error:
         raise BadInput(f"{name} cannot be drawn as browsers draw it: {error}", hint=_FLATTEN) from error

@@ -8,21 +8,11 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, TypeAlias
 
-from rivelt.units import Look, Size
+from rivelt.units import CSS_LENGTHS, Look, Size
 
 Token: TypeAlias = Any
 _EM = 16.0  # px: the initial font size, which media queries count in
-_LENGTHS: Mapping[str, float] = {
-    "px": 1.0,
-    "em": _EM,
-    "rem": _EM,
-    "in": 96.0,
-    "cm": 96 / 2.54,
-    "mm": 96 / 25.4,
-    "q": 96 / 101.6,
-    "pt": 96 / 72,
-    "pc": 16.0,
-}
+_LENGTHS: Mapping[str, float] = {**CSS_LENGTHS, "em": _EM, "rem": _EM}
 _RESOLUTIONS: Mapping[str, float] = {"dppx": 1.0, "x": 1.0, "dpi": 1 / 96, "dpcm": 2.54 / 96}
 
 

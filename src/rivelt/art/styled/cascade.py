@@ -15,6 +15,7 @@ from rivelt.art.styled.values import is_valid
 _LONGEST = 20_000
 _ATTRIBUTES, _SHEETS, _STYLE = range(3)
 _BRACKETS = {"() block": ("(", ")"), "[] block": ("[", "]"), "{} block": ("{", "}")}
+_SAME = {"background": "background-color"}
 _FROM_PARENT = frozenset({"unset", "revert", "revert-layer"})
 
 Custom = Mapping[str, tuple[Any, ...]]
@@ -37,7 +38,8 @@ def cascaded(wrapped: Any, presentation: Mapping[str, str], sheets: Sheets) -> d
     for index, one in enumerate(declarations(wrapped.etree_element.get("style") or "")):
         ranked.append(((one.is_important, _STYLE, (0, 0, 0), 0, index), one))
     ranked.sort(key=lambda pair: pair[0])
-    return {one.name: one.tokens for _, one in ranked if is_valid(one.name, one.tokens)}
+    # Of a shorthand and the property that it sets, the later one counts.
+    return {_SAME.get(one.name, one.name): one.tokens for _, one in ranked if is_valid(one.name, one.tokens)}
 
 
 class Variables:

@@ -10,7 +10,7 @@ from copy import copy
 from rivelt.art.styled.refusal import Unresolved
 
 STEPS = 24
-"""How many stops stand for the way between two colours that are mixed in Oklab: the error stays below half of 255th."""
+"""How many stops stand for the way between two colours that are mixed in Oklab: the error stays below 0.5 of 255."""
 
 _SHARE = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*(%?)\s*", re.IGNORECASE)
 
@@ -59,7 +59,7 @@ def _mix(gradient: ET.Element, stops: list[ET.Element], places: list[float], wid
     try:
         colours = [Color(wide[stop] if stop in wide else stop.get("stop-color", "black")) for stop in stops]
     except (ValueError, AttributeError) as error:
-        raise Unresolved("a gradient mixes a colour that is not known by itself with newer ones") from error
+        raise Unresolved("a gradient mixes a colour that depends on its context with wide-gamut colours") from error
     shares = [min(max(_share(stop.get("stop-opacity"), 1.0), 0.0), 1.0) for stop in stops]
     for index in range(len(stops) - 1, 0, -1):
         mixed = Color.interpolate([colours[index - 1], colours[index]], space="oklab", premultiplied=False)

@@ -31,7 +31,7 @@ _PATH = re.compile(r"path\(\s*(?:\w+\s*,\s*)?([\"'])(.*)\1\s*\)", re.DOTALL | re
 _NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?", re.IGNORECASE)
 _WIDE = re.compile(r"\s*(?:ok)?l(?:ab|ch)\(|\s*color\(", re.IGNORECASE)
 _OWN_FONT = re.compile(r"\d(?:em|lh)\b", re.IGNORECASE)
-_FONT = re.compile(r"\d[\w.%]*(?:\s*/\s*\S+)?\s+(.+)")
+_FONT = re.compile(r"(\d[\w.%]*)(?:\s*/\s*\S+)?\s+(.+)")
 ET.register_namespace("", SVG_NAMESPACE)
 ET.register_namespace("xlink", _XLINK)
 
@@ -129,7 +129,7 @@ class _Resolver:
         own = self._own[element]
         custom = self._variables.inherited_by(own, around.custom)
         properties = self._variables.computed(own, custom)
-        size = font_size(properties.get("font-size"), around.font, around.root_font, self._size)
+        size = font_size(_font_size_of(properties), around.font, around.root_font, self._size)
         root_font = size if element is self._root else around.root_font
         lengths = Lengths(size, root_font, self._size)
         family = _family(properties) or around.family
@@ -172,7 +172,7 @@ class _Resolver:
 
     def _ground(self, properties: dict[str, str]) -> None:
         """What is painted behind everything: browsers do so for the root element."""
-        colour = properties.get("background-color") or properties.get("background")
+        colour = properties.get("background-color")
         if not colour or colour in {"none", "transparent", "inherit", "initial"}:
             return
         box = [float(found) for found in _NUMBER.findall(self._root.get("viewBox", ""))]
@@ -218,7 +218,7 @@ def _plain(name: str, value: str, lengths: Lengths) -> str:
         if name not in INITIAL:
             raise Unresolved(f"{name}: initial is not understood")
         return INITIAL[name]
-    if name in PAINTS or name == "background":
+    if name in PAINTS:
         return paint(value)
     if name == "filter":
         return with_plain_colours(value)
@@ -236,8 +236,24 @@ def _family(properties: dict[str, str]) -> str:
     """The family that text asks for first; empty where it names none."""
     text = properties.get("font-family", "")
     if not text and (found := _FONT.search(properties.get("font", ""))):
-        text = found[1]
+        text = found[2]
     return text.split(",")[0].strip().strip("\"'")
+
+
+def _font_size_of(properties: dict[str, str]) -> str | None:
+    """The font size that an element declares, by itself or in the shorthand; None where it inherits its parent's.
+
+    Raises:
+        Unresolved: the shorthand has a size that is not understood.
+    """
+    if "font-size" in properties:
+        return properties["font-size"]
+    shorthand = properties.get("font", "inherit")
+    if found := _FONT.search(shorthand):
+        return found[1]
+    if shorthand.strip().lower() != "inherit":
+        raise Unresolved(f"the size in font: {shorthand[:40]} is not understood")
+    return None
 
 
 def _view_of(element: ET.Element, outer: Rect) -> Rect:

@@ -103,7 +103,7 @@ def declarations(content: Sequence[Any] | str) -> Iterator[Declaration]:
             name = one.name if one.name.startswith("--") else one.lower_name
             yield Declaration(name, tuple(one.value), one.important)
         elif one.type != "error":
-            raise Unresolved("its style has rules inside of rules")
+            raise Unresolved("its style has nested rules")
 
 
 def _only_moves(rule: Any) -> bool:

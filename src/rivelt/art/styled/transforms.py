@@ -50,7 +50,7 @@ def _separate(asked: Mapping[str, str]) -> list[str]:
     """The separate properties as functions, the innermost first."""
     scale = asked.get("scale", "").split()
     if len(scale) > 2 or len(asked.get("rotate", "").split()) > 1 or len(asked.get("translate", "").split()) > 2:
-        raise Unresolved("a transform turns the drawing in space")
+        raise Unresolved("a transform is in 3D")
     result = [f"scale({','.join(scale)})"] if scale else []
     result += [f"rotate({asked['rotate']})"] if "rotate" in asked else []
     return result + ([f"translate({','.join(asked['translate'].split())})"] if "translate" in asked else [])
@@ -122,7 +122,7 @@ def _function(token: Any, lengths: Lengths, reference: Rect) -> Matrix:
             angles = [math.tan(math.radians(angle(one))) for one in n]
             return Matrix(b=angles[0]) if name == "skewy" else Matrix(c=angles[0], b=angles[1] if len(n) > 1 else 0.0)
         case _:
-            raise Unresolved(f"the transform {token.serialize()[:40]} turns the drawing in space, or is not understood")
+            raise Unresolved(f"the transform {token.serialize()[:40]} is in 3D, or is not understood")
 
 
 def _turn(radians: float, round_: Point) -> Matrix:

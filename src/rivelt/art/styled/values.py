@@ -12,7 +12,7 @@ from typing import Any
 import tinycss2
 
 from rivelt.art.styled.refusal import Unresolved
-from rivelt.units import Size
+from rivelt.units import CSS_LENGTHS, Size
 
 PAINTS = frozenset({"fill", "stroke", "stop-color", "flood-color", "lighting-color", "color", "background-color"})
 _KEPT = frozenset(
@@ -42,7 +42,6 @@ _SYSTEM = frozenset(
         "visitedtext",
     ]
 )
-_ABSOLUTE = {"px": 1.0, "in": 96.0, "cm": 96 / 2.54, "mm": 9.6 / 2.54, "q": 96 / 101.6, "pt": 4 / 3, "pc": 16.0}
 _ANGLES = {"deg": 1.0, "grad": 0.9, "rad": 180 / math.pi, "turn": 360.0}
 _VIEW = {"vw": "width", "vh": "height", "vi": "width", "vb": "height"}
 _SIZES = {
@@ -77,7 +76,7 @@ def paint(text: str) -> str:
     """Return a paint with its colour in sRGB; what sRGB lacks is clipped to it, as browsers do.
 
     Raises:
-        Unresolved: it is none that is understood.
+        Unresolved: the paint is not understood.
     """
     word = text.strip().lower()
     if word in _KEPT:
@@ -103,7 +102,7 @@ def with_plain_colours(text: str) -> str:
     """Return a list of functions with every colour among their arguments in sRGB.
 
     Raises:
-        Unresolved: one is none that is understood.
+        Unresolved: a colour is not understood.
     """
     parts = []
     for token in tinycss2.parse_component_value_list(text, skip_comments=True):
@@ -141,12 +140,12 @@ class Lengths:
     view: Size
 
     def factor(self, unit: str) -> float | None:
-        """Return a unit in pixels; None for one that depends on a font's letters, or is none."""
+        """Return the size of a unit in pixels; None if it depends on font metrics or is not a unit of length."""
         unit = unit.lower()
         if unit in _VIEW:
             return float(getattr(self.view, _VIEW[unit])) / 100
         relative = {"em": self.font, "rem": self.root_font, "vmin": min(self.view) / 100, "vmax": max(self.view) / 100}
-        return _ABSOLUTE.get(unit, relative.get(unit))
+        return CSS_LENGTHS.get(unit, relative.get(unit))
 
     def plain(self, text: str) -> str:
         """Return a list of lengths in units that every renderer knows alike.
@@ -167,7 +166,7 @@ class Lengths:
     def _in_pixels(self, found: re.Match[str]) -> str:
         factor = self.factor(found[2])
         if factor is None:
-            raise Unresolved(f"the length {found[0]} depends on the letters of a font")
+            raise Unresolved(f"the length {found[0]} depends on font metrics")
         return _number(float(found[1]) * factor)
 
     def calculated(self, token: Any, whole: float | None) -> float:
@@ -232,7 +231,7 @@ def angle(token: Any) -> float:
     """Return an angle in degrees.
 
     Raises:
-        Unresolved: it is none.
+        Unresolved: the value is not an angle.
     """
     if token.type == "number":
         return float(token.value)

@@ -55,7 +55,7 @@ class WebTable(PlatformOptions, frozen=True, kw_only=True):
         Annotated[
             bool,
             Meta(
-                description="true or false: whether theme_color and the pages' theme colours become the grounds; left out: where there are none"
+                description="true or false: whether theme_color and the pages' theme colours are set to the grounds; if omitted, only when they are missing"
             ),
         ]
         | None
