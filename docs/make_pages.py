@@ -13,12 +13,11 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
-import typer
-
 import rivelt
 from rivelt.brief.model import TABLES
 from rivelt.brief.schema import json_schema
-from rivelt.cli.main import app
+from rivelt.cli.commands import SUMMARIES
+from rivelt.cli.commands import command as load
 from rivelt.platforms import TARGETS, platform_tables
 from rivelt.platforms.rulebooks import catalogue
 
@@ -34,8 +33,8 @@ def pages() -> dict[str, str]:
 
 
 def _commands() -> Iterator[tuple[str, str]]:
-    group: Any = typer.main.get_command(app)
-    for name, command in group.commands.items():
+    for name in SUMMARIES:
+        command = load(name)
         about = inspect.cleandoc(command.callback.__doc__ or "")
         usage = " ".join(
             [

@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 import rivelt
+from rivelt.cli.commands import SUMMARIES, command
 
 ROOT = Path(rivelt.__file__).parent
 
@@ -186,17 +187,18 @@ def test_only_the_disk_touches_files() -> None:
 
 
 @pytest.mark.parametrize(
-    "code",
+    ("code", "commands"),
     [
-        "import sys; from rivelt.cli.main import run; run(['--help'])",
-        "import sys; from rivelt.cli.main import run; run(['apply', '--help'])",
-        "import sys, rivelt",
+        ("import sys; from rivelt.cli.main import run; run(['--help'])", []),
+        ("import sys; from rivelt.cli.main import run; run(['apply', '--help'])", ["rivelt.cli.apply"]),
+        ("import sys, rivelt", []),
     ],
 )
-def test_start_up_loads_nothing_heavy(code: str) -> None:
-    code += f"; print([name for name in {HEAVY!r} if name in sys.modules], file=sys.stderr)"
+def test_start_up_loads_nothing_heavy_and_no_other_command(code: str, commands: list[str]) -> None:
+    names = [*HEAVY, *(f"rivelt.cli.{name}" for name in SUMMARIES)]
+    code += f"; print(*(name for name in {names!r} if name in sys.modules), file=sys.stderr)"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
-    assert done.stderr.strip() == "[]"
+    assert done.stderr.split() == commands
 
 
 def test_modules_and_functions_stay_small() -> None:
@@ -206,3 +208,8 @@ def test_modules_and_functions_stay_small() -> None:
         for node in ast.walk(ast.parse(text)):
             if isinstance(node, ast.FunctionDef):
                 assert (node.end_lineno or 0) - node.lineno <= 60, f"{path.name}: {node.name} is long"
+
+
+def test_the_list_of_commands_says_what_their_own_help_says_first() -> None:
+    said = {name: command(name).help.split("\n")[0] for name in SUMMARIES}
+    assert said == dict(SUMMARIES)

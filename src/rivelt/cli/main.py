@@ -14,17 +14,7 @@ from typer.main import get_command
 
 from rivelt import __version__
 from rivelt.cli import interrupt, output
-from rivelt.cli.apply import apply
-from rivelt.cli.brief import brief
-from rivelt.cli.check import check
-from rivelt.cli.demo import demo
-from rivelt.cli.explain import explain
-from rivelt.cli.measure import measure
-from rivelt.cli.plates import plates
-from rivelt.cli.proof import proof
-from rivelt.cli.remove import remove
-from rivelt.cli.survey import survey
-from rivelt.cli.undo import undo
+from rivelt.cli.commands import Commands
 from rivelt.errors import BadInput, ExitCode, Place, RiveltError
 
 _HELP = """One logo and one background in; launch screens on every platform out: written into the app's own project, and proved
@@ -32,6 +22,7 @@ by pictures of what each device will show."""
 
 app = typer.Typer(
     name="rivelt",
+    cls=Commands,
     help=_HELP,
     no_args_is_help=True,
     pretty_exceptions_enable=False,
@@ -53,10 +44,6 @@ def _rivelt(
     ] = False,
 ) -> None:
     pass
-
-
-for _command in (survey, brief, measure, plates, proof, apply, undo, remove, check, explain, demo):
-    app.command()(_command)
 
 
 def main(arguments: Sequence[str] | None = None) -> None:
@@ -84,7 +71,7 @@ def _open_standard_streams() -> None:
 
 @cache
 def _built() -> Callable[..., Any]:
-    """The commands with their parameters, which take a while to collect."""
+    """The group of commands, made once in a process."""
     return get_command(app)
 
 

@@ -6,7 +6,6 @@ work goes on.
 
 from __future__ import annotations
 
-import json
 import os
 import sys
 import textwrap
@@ -220,6 +219,8 @@ def machine(value: Any) -> None:
 
 def document(value: Any) -> None:
     """A result that was asked for in a format of machines: JSON on stdout, whatever else is said."""
+    import json
+
     STDOUT.write(in_json(json.dumps(value, indent=2, ensure_ascii=False)) + "\n")
 
 

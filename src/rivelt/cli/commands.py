@@ -1,0 +1,50 @@
+"""The sub-commands: listed with a line each, and loaded when one of them is asked for, so that no other costs its start-up time."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from importlib import import_module
+from types import MappingProxyType
+from typing import Any
+
+import typer
+from typer.core import TyperCommand, TyperGroup
+from typer.main import get_command
+
+SUMMARIES: Mapping[str, str] = MappingProxyType(
+    {
+        "survey": "See what is there.",
+        "brief": "Write a commented starter brief.",
+        "measure": "Measure the art.",
+        "plates": "Make the images alone.",
+        "proof": "Draw what the devices will show.",
+        "apply": "Make it so in the project.",
+        "undo": "Take the last apply back, to the byte; or the last N of them.",
+        "remove": "Take out everything that Rivelt made, in a fresh clone too.",
+        "check": "Judge the launch screens of a project by numbered rules.",
+        "explain": "Say what a finding means, why it matters, and how to fix it.",
+        "demo": "Do the whole job on a sample app.",
+    }
+)
+"""The first line of each command's help, in the order of the list: a command is the function of its name in the module of its name here."""
+
+
+def command(name: str) -> Any:
+    """Return a sub-command with its parameters; its module is loaded by this."""
+    function: Callable[..., object] = getattr(import_module(f"rivelt.cli.{name}"), name)
+    alone = typer.Typer(rich_markup_mode=None, pretty_exceptions_enable=False, add_completion=False)
+    alone.command(name)(function)
+    return get_command(alone)
+
+
+class Commands(TyperGroup):
+    """The group of sub-commands: those that are only listed or completed are known by name and summary alone."""
+
+    def __init__(self, **attributes: Any) -> None:
+        listed = {name: TyperCommand(name, help=summary, rich_markup_mode=None) for name, summary in SUMMARIES.items()}
+        super().__init__(**{**attributes, "commands": listed})
+
+    def resolve_command(self, ctx: Any, args: list[str]) -> tuple[str | None, Any, list[str]]:
+        """Load the command that an argument names; what the library does with a name that is unknown stays as it is."""
+        name, found, rest = super().resolve_command(ctx, args)
+        return name, command(name) if name is not None and name in SUMMARIES else found, rest
