@@ -25,8 +25,8 @@ names = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, ma
     lambda name: not name.startswith("/") and ".." not in name.split("/") and not in_tool_folder(name)
 )
 # What it may name as edited: no hidden file, no script.
-edited = names.map(lambda name: f"{name.lstrip('.').replace('/.', '/')}.xml").filter(
-    lambda name: not name.startswith(("/", "."))
+edited = names.map(lambda name: f"{name}.xml").filter(
+    lambda name: not any(part.startswith(".") for part in name.split("/"))
 )
 digests = st.text("0123456789abcdef", min_size=64, max_size=64)
 

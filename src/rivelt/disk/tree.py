@@ -7,8 +7,8 @@ import os
 import stat
 import unicodedata
 from collections import deque
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
@@ -127,6 +127,18 @@ class Tree:
         """Return the bytes of a regular file."""
         with self.at(path) as spot:
             return spot.read(most)
+
+    def read_beside(self, most: Mapping[str, int]) -> dict[str, bytes]:
+        """Return the bytes of regular files of one folder, by path; links are not followed, and what cannot be read is left out.
+
+        `most`: the bytes that each of them may have, by path.
+        """
+        found: dict[str, bytes] = {}
+        with suppress(OSError), self.exact(next(iter(most))) as first:
+            for path, size in most.items():
+                with suppress(OSError):
+                    found[path] = first.folder.read(path.rpartition("/")[2], size)
+        return found
 
     def real(self, path: str) -> str:
         """Return a path without links, as far as it exists; the rest is as given."""

@@ -6,7 +6,8 @@ from it: only what an overlay changes is parsed anew. Nothing is kept outside of
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import replace
 from functools import cached_property, update_wrapper
 from pathlib import Path
@@ -238,16 +239,20 @@ class Project:
     @cached_property
     def _words(self) -> WordIndex:
         if self._base is None:
-            return WordIndex(self._words_of(path) for path in self.paths if path.endswith(SOURCES))
-        changed = [path for path in sorted(self._changed) if path.endswith(SOURCES) and path in self]
-        return WordIndex(map(self._words_of, changed), self._base._words, self._changed)  # noqa: SLF001
+            return WordIndex(self._sources(path for path in self.paths if path.endswith(SOURCES)), self._split)
+        changed = (path for path in sorted(self._changed) if path.endswith(SOURCES) and path in self)
+        return WordIndex(self._sources(changed), self._split, self._base._words, self._changed)  # noqa: SLF001
 
-    def _words_of(self, path: str) -> tuple[str, frozenset[bytes]]:
-        try:
-            data = self.read(path)
-        except RiveltError:
-            return path, frozenset()
-        return path, self._kept(("words", data), lambda: words_of(data))
+    def _sources(self, paths: Iterable[str]) -> Iterator[tuple[str, bytes]]:
+        """Yield the sources that can be read."""
+        wanted = list(paths)
+        self._snapshot.fetch(wanted)
+        for path in wanted:
+            with suppress(RiveltError):
+                yield path, self.read(path)
+
+    def _split(self, data: bytes) -> frozenset[bytes]:
+        return self._kept(("words", data), lambda: words_of(data))
 
     def naming(self, name: str) -> Iterable[str]:
         """Yield the sources that hold all the words of a name (in upper or lower case): those in which it can stand at all."""
@@ -257,7 +262,9 @@ class Project:
 
     def source_of(self, path: str, data: bytes) -> Source:
         """Return other content of a source file with its syntax tree."""
-        return self.overlay({path: data}).source(path)
+        from rivelt.edit.source import read_source
+
+        return self._parsed_as("source", path, data, read_source)
 
     def parsed_as(self, kind: str, path: str, data: bytes) -> None:
         """Parse what a file is about to become, so that what cannot be read again is never planned; the result is kept.
@@ -282,7 +289,9 @@ class Project:
         return _once(self._remembered, key, make)
 
     def _parse(self, kind: str, path: str, parse: Callable[[bytes, str], T]) -> T:
-        data = self.read(path)
+        return self._parsed_as(kind, path, self.read(path), parse)
+
+    def _parsed_as(self, kind: str, path: str, data: bytes, parse: Callable[[bytes, str], T]) -> T:
         key = (kind, data) if kind == "xml" else (kind, path, data)
         try:
             return self._kept(key, lambda: parse(data, path))

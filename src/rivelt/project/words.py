@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
+from functools import cached_property
 
 SOURCES = (
     ".appxmanifest",
@@ -51,6 +52,7 @@ LARGEST_SOURCE = 2_000_000
 
 _WORD = re.compile(rb"[0-9A-Za-z_\x80-\xff]+")
 _NO_LETTERS = b"0123456789_"
+_MANY_WORDS = 24  # from here on, splitting all sources costs less than searching them again and again
 
 
 def words_of(data: bytes) -> frozenset[bytes]:
@@ -65,30 +67,61 @@ def words_of(data: bytes) -> frozenset[bytes]:
 
 
 class WordIndex:
-    """The sources of a project by the words in them; only a filter: it finds the few files in which a name can stand at all."""
+    """The sources of a project by the words in them; only a filter: it finds the few files in which a name can stand at all.
+
+    Most commands ask for a few words: those are searched for as bytes, and only the sources that hold them are split into words. Where
+    many are asked for, all sources are.
+    """
 
     def __init__(
         self,
-        sources: Iterable[tuple[str, frozenset[bytes]]],
+        sources: Iterable[tuple[str, bytes]],
+        split: Callable[[bytes], frozenset[bytes]] = words_of,
         base: WordIndex | None = None,
         changed: frozenset[str] = frozenset(),
     ) -> None:
-        """Index some sources (path, words); those of `base` count too, but for the paths `changed`: other files now, or gone."""
-        self._base = base
-        self._own: dict[bytes, list[str]] = {}
-        self._changed = changed
-        for path, words in sources:
-            for word in words:
-                self._own.setdefault(word, []).append(path)
+        """Index some sources.
 
-    def _with(self, word: bytes) -> set[str]:
-        inherited = self._base._with(word) - self._changed if self._base is not None else set()  # noqa: SLF001
-        return inherited | set(self._own.get(word, ()))
+        Args:
+            sources: their paths and contents.
+            split: returns the words of a content.
+            base: an index whose sources count too.
+            changed: paths that do not count there: other files now, or gone.
+        """
+        self._base = base
+        self._sources = list(sources)
+        self._split = split
+        self._changed = changed
+        self._found: dict[bytes, frozenset[str]] = {}
+
+    @cached_property
+    def _lowered(self) -> list[bytes]:
+        return [data.lower() if len(data) <= LARGEST_SOURCE else b"" for _, data in self._sources]
+
+    @cached_property
+    def _every_word(self) -> dict[bytes, list[str]]:
+        index: dict[bytes, list[str]] = {}
+        for path, data in self._sources:
+            for word in self._split(data):
+                index.setdefault(word, []).append(path)
+        return index
+
+    def _own(self, word: bytes) -> Iterable[str]:
+        if len(self._found) >= _MANY_WORDS:
+            return self._every_word.get(word, ())
+        held = zip(self._sources, self._lowered, strict=True)
+        return [path for (path, data), lowered in held if word in lowered and word in self._split(data)]
+
+    def _with(self, word: bytes) -> frozenset[str]:
+        if word not in self._found:
+            inherited = self._base._with(word) - self._changed if self._base is not None else frozenset()  # noqa: SLF001
+            self._found[word] = inherited.union(self._own(word))
+        return self._found[word]
 
     def candidates(self, name: str) -> Iterator[str]:
         """Yield the paths of the sources that hold all the words of a name, sorted."""
         words = sorted(set(_WORD.findall(name.encode().lower())), key=len, reverse=True)
-        found: set[str] | None = None
+        found: frozenset[str] | None = None
         for word in words:
             found = self._with(word) if found is None else found & self._with(word)
             if not found:

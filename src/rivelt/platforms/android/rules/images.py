@@ -100,14 +100,17 @@ def _is_well_inside(sample: NDArray[np.uint8] | None, rect: Rect, mask: Circle) 
     """Whether a picture drawn small already shows that all of it lies inside, by more than its pixels could hide."""
     if sample is None:
         return False
-    rows, columns = sample[..., 3].nonzero()
+    visible = sample[..., 3] != 0
+    rows = visible.any(axis=1).nonzero()[0]
     if not len(rows):
         return True
     height, width = sample.shape[:2]
-    x = rect.x + (columns + 0.5) * rect.width / width - mask.centre.x
+    # The farthest pixel of a row is its first or its last visible one.
+    columns = visible[rows].argmax(axis=1), width - 1 - visible[rows, ::-1].argmax(axis=1)
     y = rect.y + (rows + 0.5) * rect.height / height - mask.centre.y
     pixel = math.hypot(rect.width / width, rect.height / height)
-    return bool(((x**2 + y**2) ** 0.5).max() + 1.5 * pixel <= mask.radius)
+    reach = (((rect.x + (ends + 0.5) * rect.width / width - mask.centre.x) ** 2 + y**2).max() for ends in columns)
+    return bool(math.sqrt(max(reach)) + 1.5 * pixel <= mask.radius)
 
 
 def _icons(subject: Subject[AndroidSite]) -> Iterator[tuple[Look, Circle, Picture | Unknown]]:
