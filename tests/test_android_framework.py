@@ -99,7 +99,7 @@ class Ours:
         layers = self.drawables.layers(value, Rect(0, 0, width * pixel, height * pixel), "")
         unknown = [layer.reason for layer in layers if isinstance(layer, Unknown)]
         scene = Scene(screen, "light", tuple(layers), "")
-        return draw_scene(scene, 1 / pixel).numpy().astype(float), unknown
+        return draw_scene(scene, 1 / pixel).astype(float), unknown
 
 
 def apart(one: np.ndarray[Any, Any], two: np.ndarray[Any, Any]) -> float:

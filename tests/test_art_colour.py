@@ -43,6 +43,41 @@ def test_oklch_is_that_of_another_library(srgb: np.ndarray) -> None:
     assert from_oklch(to_oklch(srgb)) == pytest.approx(srgb, abs=2e-3)
 
 
+channels = st.tuples(*[st.integers(0, 255)] * 3)
+
+
+@given(channels, channels | st.integers(0, 255).map(lambda grey: (grey,) * 3))
+def test_differences_and_common_notations_are_those_of_another_library(
+    one: tuple[int, int, int], other: tuple[int, int, int]
+) -> None:
+    a, b = Colour(*one), Colour(*other)
+    assert a.difference(b) == pytest.approx(Color(a.hex).delta_e(Color(b.hex), method="2000"), abs=1e-4)
+    assert a.difference(a) == 0
+    for space in ("hsl", "hwb", "srgb"):
+        assert Colour.parse(Color(a.hex).convert(space).to_string(precision=8, color=False)) == a
+    assert Colour.parse(f"rgb({','.join(map(str, one))})") == a
+
+
+@pytest.mark.parametrize(
+    ("text", "colour"),
+    [
+        ("rebeccapurple", "#663399"),
+        ("transparent", "#00000000"),
+        ("rgb(300 0 0)", "#FF0000"),  # beyond its range, a channel is at its end
+        ("hsl(120 150% 50% / 0)", "#00FF0000"),
+        ("lab(50% 0 0)", "#777777"),
+    ],
+)
+def test_colours_are_read_as_in_css(text: str, colour: str) -> None:
+    assert Colour.parse(text).hex == colour
+
+
+@pytest.mark.parametrize("text", ["rgb(1,2,3", "hwb(120, 10%, 10%)", "currentcolor", "", "rgb(1 2)"])
+def test_what_is_no_colour_in_css_is_refused(text: str) -> None:
+    with pytest.raises(ValueError, match="is not a CSS colour"):
+        Colour.parse(text)
+
+
 @settings(max_examples=40, deadline=None)
 @given(colours, st.tuples(st.integers(0, 255), st.integers(0, 255), st.integers(0, 255)))
 def test_derived_colours_stand_out_keep_their_hue_and_their_order(

@@ -31,7 +31,7 @@ def scenes(root: Path, *, now: bool = True) -> dict[tuple[str, Look], Scene]:
 
 
 def pixels(scene: Scene, scale: float = 1.0) -> np.ndarray:
-    return np.asarray(draw_scene(scene, scale).numpy())
+    return np.asarray(draw_scene(scene, scale))
 
 
 def painted(scene: Scene) -> tuple[int, int, int, int]:

@@ -12,7 +12,7 @@ import pytest
 from conftest import Command
 from rivelt.edit import source
 from rivelt.edit.source.language import MARKER, FirstLines
-from rivelt.pixels import render
+from rivelt.pixels import pictures, render
 from rivelt.plan.model import Recipe
 from rivelt.project.project import Project
 
@@ -87,8 +87,25 @@ def test_no_plate_is_rendered_to_learn_what_its_recipe_says(
     assert rivelt("check", "--planned", cwd=sample).code == 0
     assert all(recipe.most_bytes is not None for recipe in rendered), "only where the weight decides on the plan"
     rendered.clear()
-    told = rivelt("proof", "--only", "android", "--json", cwd=sample)
-    assert 0 < len(rendered) <= 2 * len(told.json["scenes"]), "at most mark and imprint of each screen"
+    assert rivelt("proof", cwd=sample).code == 0
+    assert all(recipe.most_bytes is not None for recipe in rendered), "what is shown is drawn, and not encoded for that"
+
+
+@pytest.mark.parametrize("command", ["proof", "proof --now", "check", "check --planned"])
+def test_each_picture_is_decoded_once(
+    applied: Path, rivelt: Command, monkeypatch: pytest.MonkeyPatch, command: str
+) -> None:
+    count: Counter[bytes] = Counter()
+    real = pictures.decoded
+
+    def counting(data: bytes) -> object:
+        count[data] += 1
+        return real(data)
+
+    monkeypatch.setattr(pictures, "decoded", counting)
+    assert rivelt(*command.split(), cwd=applied).code == 0
+    assert count
+    assert set(count.values()) == {1}
 
 
 def test_a_planned_image_tells_what_its_file_will_have(sample: Path) -> None:

@@ -58,7 +58,7 @@ def android(background: str, files: Mapping[str, str | bytes], screen: Screen = 
 
 def check(scene: Scene, spots: Spots) -> None:
     assert not scene.unknowns
-    image = draw_scene(scene, 1).numpy()
+    image = draw_scene(scene, 1)
     for (x, y), colour in spots.items():
         assert [int(channel) for channel in image[y, x, :3]] == pytest.approx(colour, abs=3), (x, y)
 
@@ -175,7 +175,7 @@ def test_themes_without_a_launch_screen(flag: str) -> None:
         assert not scene.layers
         assert scene.ground_in_words == "nothing"
         assert f"android:{flag} is true in {RES}/values/s.xml" in scene.title
-        assert not draw_scene(scene, 1).numpy().any()
+        assert not draw_scene(scene, 1).any()
 
 
 THEMES: list[tuple[str, str, tuple[int, int, int] | None, tuple[int, int, int] | None]] = [

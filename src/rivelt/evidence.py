@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 
     from rivelt.brief.model import Brief
     from rivelt.picture import ImageFile
+    from rivelt.pixels.pictures import Pictures
     from rivelt.plan.owner import Owner
     from rivelt.project.project import Project
 
@@ -44,6 +45,7 @@ class Evidence:
         brief_of: Callable[[Site], Brief | None] = lambda _: None,
         drift: Callable[[tuple[str, str]], Drift] = lambda _: Drift(),
         beside: Sequence[Site] | None = None,
+        pictures: Callable[[], Pictures] | None = None,
     ) -> None:
         """Look at a project.
 
@@ -53,6 +55,7 @@ class Evidence:
             brief_of: gives the brief, or the edition of it, that a site is of.
             drift: how the project differs from what a brief (its path and edition) makes, asked for at most once each.
             beside: all sites that are planned for, where `sites` are only some of them.
+            pictures: gives what decodes the bitmaps; without it, they are decoded for this state alone.
         """
         self.project = project
         self._planned = tuple(sites)
@@ -61,6 +64,7 @@ class Evidence:
         self._drift = drift
         self._drifts: dict[tuple[str, str], Drift] = {}
         self._scenes: dict[tuple[Site, Screen, Look], Scene] = {}
+        self._pictures = pictures
         self._samples: dict[ImageFile, NDArray[np.uint8] | None] = {}
 
     @cached_property
@@ -133,13 +137,20 @@ class Evidence:
         """Return the unit in which the site's screens are measured."""
         return platform(site.target).unit
 
+    @cached_property
+    def pictures(self) -> Pictures:
+        """What decodes the bitmaps that are shown."""
+        from rivelt.pixels.pictures import Pictures
+
+        return Pictures() if self._pictures is None else self._pictures()
+
     def sample(self, image: ImageFile) -> NDArray[np.uint8] | None:
         """Return an image drawn small (height x width x 4, sRGB with straight alpha); None when it cannot be read."""
         if image not in self._samples:
             from rivelt.art.sample import sampled_image
 
             try:
-                self._samples[image] = sampled_image(image)
+                self._samples[image] = sampled_image(image, self.pictures)
             except RiveltError:
                 self._samples[image] = None
         return self._samples[image]

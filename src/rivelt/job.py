@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from rivelt.brief.model import Brief
     from rivelt.evidence import Evidence
     from rivelt.findings import Finding
+    from rivelt.pixels.pictures import Pictures
     from rivelt.plan.owner import Owner
     from rivelt.proof.model import Proof
     from rivelt.proposal import Proposal, Work
@@ -98,6 +99,16 @@ class Job:
             BadInput: its folder cannot be listed, or holds far too many files.
         """
         return Project.of_folder(self.root)
+
+    def pictures(self) -> Pictures:
+        """Return what decodes bitmaps, and keeps them for all that this job does."""
+        return self._pictures
+
+    @cached_property
+    def _pictures(self) -> Pictures:
+        from rivelt.pixels.pictures import Pictures
+
+        return Pictures()
 
     @cached_property
     def all_sites(self) -> tuple[Site, ...]:
@@ -273,7 +284,7 @@ class Job:
                 proposal = error
             return drift_of(self.project, proposal, key, self._on_progress)
 
-        return Evidence(self.project, self.sites, self._brief_of, drift, beside=self.all_sites)
+        return Evidence(self.project, self.sites, self._brief_of, drift, beside=self.all_sites, pictures=self.pictures)
 
     def _brief_of(self, site: Site) -> Brief | None:
         edition = self.edition_of(site)
@@ -289,7 +300,7 @@ class Job:
         after = self.proposal.after
         sites = self._sites_in(after)
         wanted = tuple(site for site in sites if self._is_wanted(site.edition))
-        return Evidence(after, wanted, self._brief_of, beside=sites)
+        return Evidence(after, wanted, self._brief_of, beside=sites, pictures=self.pictures)
 
     def prove(
         self,

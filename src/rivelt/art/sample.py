@@ -4,18 +4,17 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from rivelt.errors import BadInput
 from rivelt.pixels.canvas import decoded, draw, with_alpha
 from rivelt.pixels.encode import png
 from rivelt.units import PixelSize, Rect, round_half_up
 
 if TYPE_CHECKING:
     import numpy as np
-    import pyvips
     from numpy.typing import NDArray
 
     from rivelt.art.derive import LightnessCurve
     from rivelt.picture import Art, ImageFile
+    from rivelt.pixels.pictures import Pictures
 
 SAMPLE_PIXELS = 512
 """The longer side at which colours are looked at, in px: an outline then has a thousand pixels or more."""
@@ -30,35 +29,26 @@ def sampled(art: Art) -> tuple[NDArray[np.uint8], float]:
     return pixels, 1 / scale
 
 
-def sampled_image(image: ImageFile) -> NDArray[np.uint8]:
-    """Return an image that a screen shows, drawn small: height x width x 4 in sRGB with straight alpha.
+def sampled_image(image: ImageFile, pictures: Pictures) -> NDArray[np.uint8]:
+    """Return an image that a screen shows, drawn small: height x width x 4 in sRGB with straight alpha; `pictures` decodes it.
 
     Of a plate that is not rendered yet its recipe is drawn, at that size from the start.
 
     Raises:
         BadInput: it is not a picture, or is broken.
     """
-    import pyvips
-
-    from rivelt.art.source import read_picture
+    from rivelt.art.source import read_art
     from rivelt.pixels.planned import PlannedImage
     from rivelt.pixels.render import drawn_small
 
     if isinstance(image, PlannedImage):
-        return _array(drawn_small(image.recipe, SAMPLE_PIXELS))
-    art = read_picture(image.data, "picture")
-    if art.svg is not None:
-        return sampled(art)[0]
-    try:
-        # Shrunk by whole pixels first, which is ten times as fast as in linear light, and near enough to look at colours.
-        return _array(with_alpha(decoded(art.data)).thumbnail_image(SAMPLE_PIXELS, height=SAMPLE_PIXELS, size="down"))
-    except pyvips.Error as error:
-        raise BadInput(f"{art.name} is broken: it cannot be decoded", hint="Export it again.") from error
-
-
-def _array(image: pyvips.Image) -> NDArray[np.uint8]:
-    pixels: NDArray[np.uint8] = image.numpy()
-    return pixels
+        pixels: NDArray[np.uint8] = drawn_small(image.recipe, SAMPLE_PIXELS).numpy()
+        return pixels
+    if image.is_vector:
+        return sampled(pictures.vector(image, read_art))[0]
+    size = image.size or PixelSize(1, 1)  # what has no size is broken, as is said when it is decoded
+    scale = min(1.0, SAMPLE_PIXELS / max(size))
+    return pictures.at(image, PixelSize(*(max(1, round_half_up(side * scale)) for side in size)))
 
 
 def recoloured_bitmap(art: Art, curve: LightnessCurve) -> bytes:

@@ -5,12 +5,14 @@ from __future__ import annotations
 import math
 import operator
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, TypeAlias
 
 from rivelt.units import CSS_LENGTHS, Look, Size
 
 Token: TypeAlias = Any
+"""A node of tinycss2, which has no types."""
+
 _EM = 16.0  # px: the initial font size, which media queries count in
 _LENGTHS: Mapping[str, float] = {**CSS_LENGTHS, "em": _EM, "rem": _EM}
 _RESOLUTIONS: Mapping[str, float] = {"dppx": 1.0, "x": 1.0, "dpi": 1 / 96, "dpcm": 2.54 / 96}
@@ -62,11 +64,23 @@ Answer: TypeAlias = bool | None
 
 
 @dataclass(frozen=True)
+class Feature:
+    """What stands in one pair of brackets, such as `min-width: 400px`: its tokens, and their text."""
+
+    tokens: tuple[Token, ...]
+    text: str = field(compare=False)
+
+
+@dataclass(frozen=True)
 class Device:
-    """What is asked of a device: ranges by the names of their features, with their kinds of value; and words by theirs."""
+    """What is asked of a device: ranges by the names of their features, with their kinds of value; and words by theirs.
+
+    `answers`: what it has answered so far, by the texts of the features.
+    """
 
     ranges: Mapping[str, tuple[str, float]]
     words: Mapping[str, tuple[str, frozenset[str]]]
+    answers: dict[str, Answer | Either] = field(default_factory=dict, compare=False, repr=False)
 
     @classmethod
     def of(cls, view: Size, whole: Size, scale: float, look: Look, display: str = "standalone") -> Device:
@@ -105,8 +119,14 @@ class Device:
         return cls(ranges, {name: (str(value), known) for name, (value, known) in words.items()})
 
 
-def answer(tokens: Sequence[Token], device: Device) -> Answer | Either:
-    """Return what a device answers to what stands in one pair of brackets."""
+def answer(feature: Feature, device: Device) -> Answer | Either:
+    """Return what a device answers to a feature; worked out once for all that have the same text."""
+    if feature.text not in device.answers:
+        device.answers[feature.text] = _answer(feature.tokens, device)
+    return device.answers[feature.text]
+
+
+def _answer(tokens: Sequence[Token], device: Device) -> Answer | Either:
     if len(tokens) == 1 and tokens[0].type == "ident":
         return _alone(tokens[0].lower_value, device)
     if len(tokens) > 2 and tokens[0].type == "ident" and tokens[1] == ":":

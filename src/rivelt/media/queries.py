@@ -10,19 +10,16 @@ import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum, auto
-from typing import Any, TypeAlias
+from typing import TypeAlias
 
 import tinycss2
 
-from rivelt.media.features import Answer, Device, Either, answer
+from rivelt.media.features import Answer, Device, Either, Feature, Token, answer
 
 _RESERVED = frozenset({"only", "not", "and", "or", "layer"})
 _SHOWN = frozenset({"all", "screen"})
 _MOST_EITHER = 6
 _MAX_DEPTH = 30
-
-Token: TypeAlias = Any
-"""A node of tinycss2, which has no types."""
 
 
 class Logic(Enum):
@@ -31,13 +28,6 @@ class Logic(Enum):
     ALL = auto()
     ANY = auto()
     NOT = auto()
-
-
-@dataclass(frozen=True)
-class Feature:
-    """What stands in one pair of brackets, as tokens."""
-
-    tokens: tuple[Token, ...]
 
 
 @dataclass(frozen=True)
@@ -146,7 +136,7 @@ def _condition(tokens: list[Token], depth: int, *, with_or: bool) -> Condition |
 def _in_brackets(token: Token, depth: int) -> Condition | Feature:
     """What stands in brackets: a condition, a feature, or something that CSS does not know (yet)."""
     if token.type == "function":
-        return Feature((token,))
+        return Feature((token,), token.serialize())
     if token.type != "() block":
         raise _Malformed
     inside = _without_spaces(token.content)
@@ -155,7 +145,7 @@ def _in_brackets(token: Token, depth: int) -> Condition | Feature:
             return _condition(inside, depth + 1, with_or=True)
         except _Malformed:
             pass  # brackets with anything else in them are unknown, and not malformed
-    return Feature(tuple(inside))
+    return Feature(tuple(inside), tinycss2.serialize(token.content))
 
 
 # Deciding
@@ -167,7 +157,7 @@ def _decided(query: Query | None, device: Device) -> bool | None:
         return False
     open_ones: dict[Either, None] = {}
     for feature in _features(query.condition):
-        found = answer(feature.tokens, device)
+        found = answer(feature, device)
         if isinstance(found, Either):
             open_ones[found] = None
     if len(open_ones) > _MOST_EITHER:
@@ -197,7 +187,7 @@ def _holds(query: Query, device: Device, chosen: dict[Either, bool]) -> bool:
 def _value(part: Condition | Feature, device: Device, chosen: dict[Either, bool]) -> bool | None:
     """A part's value; None: CSS does not know it."""
     if isinstance(part, Feature):
-        found = answer(part.tokens, device)
+        found = answer(part, device)
         return chosen[found] if isinstance(found, Either) else found
     values = [_value(one, device, chosen) for one in part.parts]
     if part.logic is Logic.NOT:

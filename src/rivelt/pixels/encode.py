@@ -10,12 +10,17 @@ import struct
 import sys
 import zlib
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import deflate
 import pyvips
 
 from rivelt.colour import Colour
 from rivelt.units import PixelSize
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
 
 PNG_EFFORT, PNG_MOST_EFFORT = 7, 12
 """libdeflate's levels, 1 to 12: on plates 12 takes thirty times as long as 7 and saves a twentieth."""
@@ -35,8 +40,15 @@ _SAMPLE_STEP = 61  # a prime, so that it falls into no pattern of rows
 
 def png(image: pyvips.Image, effort: int = PNG_EFFORT) -> bytes:
     """An 8-bit sRGB image of 3 or 4 bands as a PNG that holds pixels and nothing else: no profile, text, time or resolution."""
-    width, height, bands = image.width, image.height, image.bands
-    data = bytes(image.write_to_memory())
+    return _png(bytes(image.write_to_memory()), image.width, image.height, image.bands, effort)
+
+
+def array_png(pixels: NDArray[np.uint8], effort: int = PNG_EFFORT) -> bytes:
+    """Return pixels (height x width x 3 or 4) as a PNG, as `png` makes it."""
+    return _png(pixels.tobytes(), pixels.shape[1], pixels.shape[0], pixels.shape[2], effort)
+
+
+def _png(data: bytes, width: int, height: int, bands: int, effort: int) -> bytes:
     palette = _palette_by_alpha(data) if bands == 4 else None
     if palette is None:
         return _assembled(data, width, height, bands, _COLOUR_AND_ALPHA if bands == 4 else _COLOUR, effort)
@@ -52,14 +64,26 @@ def flat_png(
     """
     import numpy as np
 
-    stride = size.width * 3
-    rows = np.empty((size.height, stride + 1), np.uint8)
-    rows[:] = np.frombuffer(_NO_FILTER + bytes(ground[:3]) * size.width, np.uint8)
+    rows = blank_rows(size, ground)
     for image, x, y in parts:
         pixels = np.frombuffer(image.write_to_memory(), np.uint8).reshape(image.height, -1)
         rows[y : y + image.height, 1 + x * 3 : 1 + (x + image.width) * 3] = pixels
     is_large = rows.size > _LARGE and effort == PNG_EFFORT
-    return _file(rows.data, *size, _COLOUR, _LARGE_EFFORT if is_large else effort)
+    return rows_png(rows, size, _LARGE_EFFORT if is_large else effort)
+
+
+def blank_rows(size: PixelSize, ground: Colour) -> NDArray[np.uint8]:
+    """Return the rows of a PNG of one flat colour, each a filter byte and its pixels of 3 bands, to be drawn into."""
+    import numpy as np
+
+    rows = np.empty((size.height, 1 + size.width * 3), np.uint8)
+    rows[:] = np.frombuffer(_NO_FILTER + bytes(ground[:3]) * size.width, np.uint8)
+    return rows
+
+
+def rows_png(rows: NDArray[np.uint8], size: PixelSize, effort: int = PNG_EFFORT) -> bytes:
+    """Return the PNG of such rows."""
+    return _file(rows.data, *size, _COLOUR, effort)
 
 
 def photograph_png(image: pyvips.Image) -> bytes:

@@ -28,6 +28,11 @@ class PlannedImage(ImageFile):
         return self.recipe.form == "png"
 
     @property
+    def is_exact(self) -> bool:
+        """Whether its file will hold the very pixels that are drawn: it loses none to its form or to a limit of bytes."""
+        return self.recipe.form == "png" and self.recipe.most_bytes is None
+
+    @property
     def key(self) -> Hashable:
         """What makes two images equal: the recipe decides every pixel."""
         return self.recipe

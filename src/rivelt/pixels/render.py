@@ -35,11 +35,16 @@ def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
         flat = flat_png(recipe.canvas, recipe.ground, list(_parts(recipe, recipe.ground)), effort)
         if len(flat) <= limit:
             return flat
-    image = _on_ground(recipe, recipe.ground) if recipe.ground is not None else _layers(recipe, recipe.placed)
+    image = unencoded(recipe)
     if recipe.form == "jpeg":
         return jpeg(image)
     data = photograph_png(image) if is_photograph else png(image, effort)
     return data if len(data) <= limit else smaller_png(image, data, int(limit))
+
+
+def unencoded(recipe: Recipe) -> pyvips.Image:
+    """Return the pixels that a lossless plate of a recipe holds: opaque (3 bands) when the recipe has a ground, else with alpha."""
+    return _on_ground(recipe, recipe.ground) if recipe.ground is not None else _layers(recipe, recipe.placed)
 
 
 def render_all(

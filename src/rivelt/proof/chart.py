@@ -6,6 +6,8 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from rivelt.art.contrast import BINS, ENOUGH, MOST
 from rivelt.colour import Colour
 from rivelt.layout.fit import allowed_diameter
@@ -22,8 +24,8 @@ from rivelt.proof.style import (
     PIXELS_PER_UNIT,
     SOFT_INK,
     WIDTH,
+    block,
     line,
-    svg_of,
     text,
 )
 from rivelt.units import Circle, Look, PixelSize, Point, Rect, Size, centred, contain, round_half_up
@@ -78,26 +80,31 @@ def draw_chart(
     rows = math.ceil((len(panels) + len(pictures)) / _COLUMNS)
     height = _TOP + rows * (_PANEL + _UNDER) + MARGIN
     size = Size(WIDTH, height).pixels(PIXELS_PER_UNIT)
-    under = [f'<rect width="{WIDTH}" height="{height}" fill="{PAPER}"/>', *_header(name)]
-    under += [
-        f'<rect x="{p.frame.x}" y="{p.frame.y}" width="{_PANEL}" height="{_PANEL}" fill="{p.ground.hex}"/>'
-        for p in panels
+    over = [block(_header(name), Rect(0, 0, WIDTH, _TOP))]
+    over += [
+        block((*_key_lines(panel, clearance), *_captions(panel)), _around(panel.frame, height)) for panel in panels
     ]
-    over = [part for panel in panels for part in (*_key_lines(panel, clearance), *_captions(panel))]
-    over += [part for report, frame in pictures for part in _backdrop(report, frame)]
-    over += _footer(source, height)
+    over += [block(_backdrop(report, frame), _around(frame, height)) for report, frame in pictures]
+    over.append(block(_footer(source, height), Rect(0, height - MARGIN, WIDTH, MARGIN)))
     placed = []
     for panel in panels:
         x, y = round_half_up(panel.frame.x * PIXELS_PER_UNIT), round_half_up(panel.frame.y * PIXELS_PER_UNIT)
         side = round_half_up(_PANEL * PIXELS_PER_UNIT)
         box = panel.box.scaled(PIXELS_PER_UNIT)
-        placed.append((draw(panel.report.art, PixelSize(side, side), box._replace(x=box.x - x, y=box.y - y)), x, y))
+        mark = draw(panel.report.art, PixelSize(side, side), box._replace(x=box.x - x, y=box.y - y))
+        placed += [(np.full((side, side, 4), panel.ground, np.uint8), x, y), (mark.numpy(), x, y)]
     for report, frame in pictures:
         shown = _shown_in(report, frame).scaled(PIXELS_PER_UNIT)
         canvas = PixelSize(round_half_up(shown.width), round_half_up(shown.height))
         drawn = draw(report.art, canvas, Rect(0, 0, *canvas))
-        placed.append((drawn, round_half_up(shown.x), round_half_up(shown.y)))
-    return compose_png(size, svg_of(size, under), placed, svg_of(size, over))
+        placed.append((drawn.numpy(), round_half_up(shown.x), round_half_up(shown.y)))
+    return compose_png(size, Colour.parse(PAPER), placed, over)
+
+
+def _around(frame: Rect, height: float) -> Rect:
+    """A panel and what stands under it and at its sides, on a sheet of a height."""
+    top, left = frame.y - _GAP / 2, frame.x - _GAP / 2
+    return Rect(left, top, WIDTH - left, min(height, frame.bottom + _UNDER) - top)
 
 
 def _frame(index: int) -> Rect:

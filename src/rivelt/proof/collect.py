@@ -149,6 +149,7 @@ def prove(
         clearance=max(clearances, default=0.0),
         handoffs=tuple(found for site in sites if site.blocked is None for found in evidence.handoffs(site)),
         marks=marks,
+        pictures=evidence.pictures,
     )
 
 

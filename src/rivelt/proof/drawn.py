@@ -9,30 +9,35 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from rivelt.errors import BadInput
+from rivelt.pixels.pictures import Pictures
 from rivelt.progress import Progress
 from rivelt.scene.draw import draw_scene
 from rivelt.scene.model import Picture, Scene, Unknown
 from rivelt.units import Rect
 
 if TYPE_CHECKING:
-    import pyvips
+    import numpy as np
+    from numpy.typing import NDArray
 
 
-def drawn(scenes: Sequence[Scene], scale: float, on_progress: Progress) -> list[pyvips.Image]:
-    """Each scene as an image of `scale` pixels per dp or pt, in their order; `on_progress` is told how far that is."""
-    images: dict[int, pyvips.Image] = {}
+def drawn(
+    scenes: Sequence[Scene], scale: float, pictures: Pictures | None, on_progress: Progress
+) -> list[NDArray[np.uint8]]:
+    """Return each scene as `draw_scene` gives it at `scale` px per dp or pt, in their order; `on_progress` is told how far that is."""
+    pictures = pictures or Pictures()
+    images: dict[int, NDArray[np.uint8]] = {}
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        futures = {pool.submit(_drawn, scene, scale): index for index, scene in enumerate(scenes)}
+        futures = {pool.submit(_drawn, scene, scale, pictures): index for index, scene in enumerate(scenes)}
         for done, future in enumerate(as_completed(futures), start=1):
             images[futures[future]] = future.result()
             on_progress(done, len(scenes))
     return [images[index] for index in range(len(scenes))]
 
 
-def _drawn(scene: Scene, scale: float) -> pyvips.Image:
+def _drawn(scene: Scene, scale: float, pictures: Pictures) -> NDArray[np.uint8]:
     """A scene, or a hatched screen where a file of it turns out to be broken when it is decoded."""
     try:
-        return draw_scene(scene, scale)
+        return draw_scene(scene, scale, pictures)
     except BadInput as problem:
         return draw_scene(replace(scene, layers=(Unknown(scene.screen.frame, problem.message),)), scale)
 

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from rivelt.errors import RiveltError
 from rivelt.scene.handoff import Handoff
 from rivelt.scene.model import Scene
 from rivelt.scene.site import Site
 from rivelt.units import Rect
+
+if TYPE_CHECKING:
+    from rivelt.pixels.pictures import Pictures
 
 
 @dataclass(frozen=True)
@@ -27,6 +31,7 @@ class Proof:
     `brief` is its path as people see it. `is_planned`: the project as apply would leave it. `blocked`: sites that cannot be shown.
     `before`: the same screens as the project is now, if they are wanted. `clearance`: the free ring inside a mask, as a share of its
     diameter; 0 when no brief says it. `handoffs`: one for each site and look. `marks`: what is wrong where, by the `id` of a scene.
+    `pictures`: what has decoded the bitmaps of the scenes.
     """
 
     name: str
@@ -38,6 +43,7 @@ class Proof:
     clearance: float = 0.0
     handoffs: tuple[Handoff, ...] = ()
     marks: Mapping[int, tuple[Mark, ...]] = field(default_factory=dict)
+    pictures: Pictures | None = field(default=None, compare=False, repr=False)
 
     def marks_of(self, scene: Scene) -> tuple[Mark, ...]:
         """What is wrong on a scene of this proof."""

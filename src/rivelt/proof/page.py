@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from rivelt import __version__
 from rivelt.layout.fit import allowed_diameter
-from rivelt.pixels.encode import png
+from rivelt.pixels.encode import array_png
 from rivelt.platforms import platform
 from rivelt.progress import Progress, no_progress
 from rivelt.proof.collect import screen_words
@@ -21,7 +21,8 @@ from rivelt.templating import Templates
 from rivelt.units import Look, Rect
 
 if TYPE_CHECKING:
-    import pyvips
+    import numpy as np
+    from numpy.typing import NDArray
 
 SHOWN = 0.56
 """CSS px for each dp or pt: one scale for all screens."""
@@ -43,7 +44,8 @@ def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
     """
     now = {(site.label, scene.screen, scene.look): scene for site, scene in proof.before}
     scenes = [scene for _, scene in proof.scenes] + list(now.values())
-    images = {id(scene): _image(image) for scene, image in zip(scenes, drawn(scenes, DRAWN, on_progress), strict=True)}
+    images = drawn(scenes, DRAWN, proof.pictures, on_progress)
+    shown = {id(scene): _image(image) for scene, image in zip(scenes, images, strict=True)}
     windows = common_windows([scene for _, scene in proof.scenes])
     return _TEMPLATES.render(
         "page.html.j2",
@@ -52,12 +54,12 @@ def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
         has_before=bool(now),
         blocked=[f"{site.target} {site.name}: {error.message}" for site, error in proof.blocked.items()],
         handoffs=[_handoff(found) for found in proof.handoffs],
-        groups=list(_groups(proof, now, images, windows)),
+        groups=list(_groups(proof, now, shown, windows)),
     )
 
 
-def _image(image: pyvips.Image) -> str:
-    return "data:image/png;base64," + base64.b64encode(png(image)).decode()
+def _image(image: NDArray[np.uint8]) -> str:
+    return "data:image/png;base64," + base64.b64encode(array_png(image)).decode()
 
 
 def _groups(

@@ -6,13 +6,14 @@ All lengths here are in sheet units; the PNG has `PIXELS_PER_UNIT` pixels for ea
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from itertools import groupby
 
 from rivelt import __version__
+from rivelt.colour import Colour
 from rivelt.layout.fit import allowed_diameter
-from rivelt.pixels.compose import compose_png
+from rivelt.pixels.compose import Block, compose_png
 from rivelt.pixels.type import shortened, text_width
 from rivelt.platforms import platform
 from rivelt.progress import Progress, no_progress
@@ -27,8 +28,8 @@ from rivelt.proof.style import (
     PIXELS_PER_UNIT,
     SOFT_INK,
     WIDTH,
+    block,
     line,
-    svg_of,
     text,
 )
 from rivelt.scene.draw import HATCH_INK, HATCH_PAPER
@@ -91,23 +92,34 @@ def draw_sheet(proof: Proof, *, guides: bool = False, on_progress: Progress = no
     height = after + 18 * len(reasons) + MARGIN
     size = Size(WIDTH, height).pixels(PIXELS_PER_UNIT)
     frames = [(scene, rect) for pair in pairs for scene, _, rect in pair.frames()]
-    images = drawn([scene for scene, _ in frames], UNITS_PER_POINT * PIXELS_PER_UNIT, on_progress)
+    images = drawn([scene for scene, _ in frames], UNITS_PER_POINT * PIXELS_PER_UNIT, proof.pictures, on_progress)
     placed = [
         (image, round_half_up(rect.x * PIXELS_PER_UNIT), round_half_up(rect.y * PIXELS_PER_UNIT))
         for image, (_, rect) in zip(images, frames, strict=True)
     ]
-    under = [f'<rect width="{WIDTH}" height="{height}" fill="{PAPER}"/>', *_header(proof)]
-    over = [part for pair in pairs for part in _captions(pair)]
-    over += [part for scene, rect in frames for part in _key_lines(scene, rect)]
-    over += [part for scene, rect in frames for mark in proof.marks_of(scene) for part in _mark(mark, rect)]
-    if guides:
-        windows = common_windows([scene for scene, _ in frames])
-        over += [
-            part for scene, rect in frames for part in _guides(scene, rect, proof.clearance, windows.get(id(scene)))
-        ]
-    over += _strips(proof, strips)
-    over += _footer(proof, reasons, after, height)
-    return compose_png(size, svg_of(size, under), placed, svg_of(size, over))
+    windows = common_windows([scene for scene, _ in frames]) if guides else None
+    over = [
+        block(_header(proof), Rect(0, 0, WIDTH, _TOP)),
+        *(part for pair in pairs for part in _drawn_over(pair, proof, windows)),
+        block(_strips(proof, strips), Rect(0, strips - 20, WIDTH, after - strips + 20)),
+        block(_footer(proof, reasons, after, height), Rect(0, after - 20, WIDTH, height - after + 20)),
+    ]
+    return compose_png(size, Colour.parse(PAPER), placed, over)
+
+
+def _drawn_over(pair: _Pair, proof: Proof, windows: Mapping[int, Rect] | None) -> Iterator[Block]:
+    """What is drawn over a pair and around it. `windows`: where guides are wanted, what every screen shows of the backdrops."""
+    if pair.heading:
+        words = shortened(pair.heading, WIDTH - MARGIN - pair.x, 11.5, "bold")
+        above = Rect(pair.x, pair.row - _HEADING - 14, WIDTH - pair.x, 20)
+        yield block([text(words, pair.x, pair.row - _HEADING, 11.5, face="bold")], above)
+    parts = list(_captions(pair))
+    for scene, _, rect in pair.frames():
+        parts += _key_lines(scene, rect)
+        parts += (part for mark in proof.marks_of(scene) for part in _mark(mark, rect))
+        if windows is not None:
+            parts += _guides(scene, rect, proof.clearance, windows.get(id(scene)))
+    yield block(parts, Rect(pair.x - 12, pair.y - 12, pair.width + 24 + _GROUP_GAP, pair.height + 24 + _CAPTION))
 
 
 def _pairs(proof: Proof) -> list[_Pair]:
@@ -183,16 +195,8 @@ def _header(proof: Proof) -> list[str]:
 
 
 def _captions(pair: _Pair) -> Iterator[str]:
-    """Above a pair its site, under it the screen and the system, under each screen its look, ground and source."""
+    """Under a pair the screen and the system, under each screen its look, ground and source."""
     bottom = pair.y + pair.height
-    if pair.heading:
-        yield text(
-            shortened(pair.heading, WIDTH - MARGIN - pair.x, 11.5, "bold"),
-            pair.x,
-            pair.row - _HEADING,
-            11.5,
-            face="bold",
-        )
     screen = pair.scenes[0].screen
     yield text(shortened(screen.system, pair.width, 11.5, "bold"), pair.x, bottom + 30, 11.5, face="bold")
     yield text(shortened(screen.name, pair.width, 10), pair.x, bottom + 45, 10, SOFT_INK)

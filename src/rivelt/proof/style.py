@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 
+from rivelt.picture import SVG_NAMESPACE
+from rivelt.pixels.compose import Block
 from rivelt.pixels.type import Anchor, Face, text_svg
-from rivelt.units import PixelSize
+from rivelt.units import PixelSize, Rect
 
 PIXELS_PER_UNIT = 2
 """Pixels for each sheet unit, so that the PNG stays sharp when zoomed."""
@@ -20,11 +23,14 @@ HAIRLINE = "#CFC6B4"
 ACCENT = "#C2402B"
 
 
-def svg_of(size: PixelSize, parts: Iterable[str]) -> str:
-    """An SVG of `size` px whose user unit is the sheet unit."""
-    view = f"0 0 {size.width / PIXELS_PER_UNIT} {size.height / PIXELS_PER_UNIT}"
-    head = f'<svg xmlns="http://www.w3.org/2000/svg" width="{size.width}" height="{size.height}" viewBox="{view}">'
-    return f"{head}{''.join(parts)}</svg>"
+def block(parts: Iterable[str], area: Rect) -> Block:
+    """Return parts as a block; `area`: where all of them lie, inside the sheet."""
+    x, y = max(0, math.floor(area.x * PIXELS_PER_UNIT)), max(0, math.floor(area.y * PIXELS_PER_UNIT))
+    right = math.ceil(min(area.right, WIDTH) * PIXELS_PER_UNIT)
+    size = PixelSize(right - x, math.ceil(area.bottom * PIXELS_PER_UNIT) - y)
+    view = " ".join(str(side / PIXELS_PER_UNIT) for side in (x, y, *size))
+    head = f'<svg xmlns="{SVG_NAMESPACE}" width="{size.width}" height="{size.height}" viewBox="{view}">'
+    return Block(f"{head}{''.join(parts)}</svg>", size, x, y)
 
 
 def text(

@@ -2,132 +2,180 @@
 
 from __future__ import annotations
 
-import pyvips
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
 
 from rivelt.art.source import read_art
 from rivelt.colour import Colour
-from rivelt.pixels.canvas import TRANSPARENT, decoded, draw, rasterised, resized, with_alpha
+from rivelt.picture import SVG_NAMESPACE
+from rivelt.pixels.canvas import draw, rasterised
+from rivelt.pixels.compose import lay_over, times_share
+from rivelt.pixels.pictures import Pictures
 from rivelt.pixels.type import text_svg
-from rivelt.scene.model import Fill, Layer, Picture, Scene, TextBox, Tile, Unknown
+from rivelt.scene.model import Fill, Layer, Picture, Scene, TextBox, Tile, TileMode, Unknown
 from rivelt.units import Circle, PixelSize, Rect, round_half_up
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 HATCH_PAPER = "#E9E4D9"
 HATCH_INK = "#B9AF9C"
 
 
-def draw_scene(scene: Scene, scale: float) -> pyvips.Image:
-    """The screen of a scene at `scale` px per dp or pt, with alpha: outside its rounded corners nothing is drawn."""
+def draw_scene(scene: Scene, scale: float, pictures: Pictures | None = None) -> NDArray[np.uint8]:
+    """Return the screen of a scene: height x width x 4 in sRGB with straight alpha; outside its rounded corners nothing is drawn.
+
+    Args:
+        scene: what is shown.
+        scale: px per dp or pt.
+        pictures: what decodes its bitmaps and keeps them.
+
+    Raises:
+        BadInput: a file of it turns out to be broken when it is decoded.
+    """
+    pictures = pictures or Pictures()
     size = PixelSize(round_half_up(scene.screen.width * scale), round_half_up(scene.screen.height * scale))
-    image = pyvips.Image.black(*size, bands=4).copy(interpretation="srgb")
+    screen = np.zeros((size.height, size.width, 4), np.uint8)
     for layer in scene.layers:
-        image = image.composite2(_drawn(layer, size, scale), "over").cast("uchar")
-    corner = scene.screen.corner * scale
-    shape = f'<rect width="{size.width}" height="{size.height}" rx="{corner}"/>'
-    return _masked(image, shape).copy_memory()
+        _draw(screen, layer, scale, pictures)
+    _round_off(screen, scene.screen.corner * scale)
+    return screen
 
 
-def _drawn(layer: Layer, size: PixelSize, scale: float) -> pyvips.Image:
+def _draw(screen: NDArray[np.uint8], layer: Layer, scale: float, pictures: Pictures) -> None:
+    """Lay one layer over what is drawn of a screen."""
     match layer:
         case Picture():
-            return _picture(layer, size, scale)
-        case Fill(rect=rect, colour=colour, is_round=False) if _fills(rect.scaled(scale), size):
-            return _flat(size, colour)
+            _draw_picture(screen, layer, scale, pictures)
         case Fill(rect=rect, colour=colour, is_round=is_round):
-            radius = f'rx="{rect.width * scale / 2}" ry="{rect.height * scale / 2}" ' if is_round else ""
-            return rasterised(_svg(size, _rect(rect.scaled(scale), radius + _paint(colour))), size)
-        case TextBox():
-            return rasterised(_svg(size, _text_box(layer, scale)), size)
-        case Unknown():
-            return rasterised(_svg(size, _hatched(layer, scale)), size)
+            area = rect.scaled(scale)
+            if not is_round and _fills(area, screen):
+                lay_over(screen, np.broadcast_to(np.array(colour, np.uint8), screen.shape), 0, 0)
+                return
+            radius = f'rx="{area.width / 2}" ry="{area.height / 2}" ' if is_round else ""
+            _draw_shape(screen, _rect(area, radius + _paint(colour)), area)
+        case TextBox(rect=rect, font_size=font_size):
+            area, tall = rect.scaled(scale), font_size * scale  # letters may be larger than their frame
+            _draw_shape(
+                screen, _text_box(layer, scale), Rect(0, area.y - tall, screen.shape[1], area.height + 2 * tall)
+            )
+        case Unknown(rect=rect):
+            _draw_shape(screen, _hatched(layer, scale), rect.scaled(scale))
 
 
-def _picture(layer: Picture, size: PixelSize, scale: float) -> pyvips.Image:
+def _draw_picture(screen: NDArray[np.uint8], layer: Picture, scale: float, pictures: Pictures) -> None:
     rect = layer.rect.scaled(scale)
     if layer.image.is_vector:
+        window = _window(rect, screen)
+        if window is None:
+            return
+        # A mirrored picture is drawn as it is where it would lie without the mirror, and turned round then.
+        drawn = Rect(2 * window.x + window.width - rect.right, *rect[1:]) if layer.is_mirrored else rect
+        box = Rect(drawn.x - window.x, drawn.y - window.y, *rect.size)
         image = draw(
-            read_art(layer.image.data, "vector.svg"), size, _mirrored(rect, size) if layer.is_mirrored else rect
-        )
-        image = image.fliphor() if layer.is_mirrored else image
-        return _clipped(_painted(layer, image), layer.clip, scale)
-    one = Rect(0, 0, *layer.tile.size).scaled(scale) if layer.tile else rect
-    shown = PixelSize(max(1, round_half_up(one.width)), max(1, round_half_up(one.height)))
-    image = _shown_at(decoded(layer.image.data), shown)
-    image = _painted(layer, image.fliphor() if layer.is_mirrored else image)
+            pictures.vector(layer.image, read_art), PixelSize(int(window.width), int(window.height)), box
+        ).numpy()
+        x, y = int(window.x), int(window.y)
+    else:
+        one = Rect(0, 0, *layer.tile.size).scaled(scale) if layer.tile else rect
+        image = pictures.at(layer.image, PixelSize(max(1, round_half_up(one.width)), max(1, round_half_up(one.height))))
+        x, y = round_half_up(rect.x), round_half_up(rect.y)
+    image = _painted(layer, image[:, ::-1] if layer.is_mirrored else image)
+    clip: Circle | Rect | None = layer.clip
     if layer.tile is not None:
-        return _clipped(_tiled(image, layer.tile, size), layer.rect, scale)
-    if not rect.overlaps(Rect(0, 0, *size)):
-        return _flat(size, Colour(0, 0, 0, 0))
-    image = image.embed(
-        round_half_up(rect.x), round_half_up(rect.y), *size, extend="background", background=TRANSPARENT
-    )
-    return _clipped(image, layer.clip, scale)
+        image, x, y, clip = _tiled(image, layer.tile, screen), 0, 0, layer.rect
+    lay_over(screen, _clipped(image, x, y, clip, screen, scale), x, y)
 
 
-def _shown_at(image: pyvips.Image, size: PixelSize) -> pyvips.Image:
-    """A bitmap at another size; enlarged as devices do it, between four pixels each, so that it is as blurred as there."""
-    if size.width < image.width or size.height < image.height or size == (image.width, image.height):
-        return resized(image, size)
-    larger = (
-        with_alpha(image)
-        .premultiply()
-        .resize(size.width / image.width, vscale=size.height / image.height, kernel="linear")
-    )
-    return larger.unpremultiply().rint().cast("uchar").copy(interpretation="srgb")
+def _window(rect: Rect, screen: NDArray[np.uint8]) -> Rect | None:
+    """The whole pixels of a screen that a rectangle touches; None for none."""
+    left, top = max(0, math.floor(rect.x)), max(0, math.floor(rect.y))
+    right, bottom = min(screen.shape[1], math.ceil(rect.right)), min(screen.shape[0], math.ceil(rect.bottom))
+    return Rect(left, top, right - left, bottom - top) if left < right and top < bottom else None
 
 
-def _mirrored(rect: Rect, size: PixelSize) -> Rect:
-    """Where a rectangle lies on a canvas whose left and right are changed."""
-    return Rect(size.width - rect.right, rect.y, *rect.size)
+def _draw_shape(screen: NDArray[np.uint8], shape: str, area: Rect) -> None:
+    """Lay an SVG shape (in px of the screen) over a screen; `area`: where it lies at most."""
+    window = _window(area, screen)
+    if window is not None:
+        lay_over(screen, _shape(shape, window), int(window.x), int(window.y))
 
 
-def _tiled(image: pyvips.Image, tile: Tile, size: PixelSize) -> pyvips.Image:
-    """An image that fills a canvas from its corner on, as its modes say."""
-    extend = {"clamp": "copy", "repeat": "repeat", "mirror": "mirror"}
-    wide = image.embed(0, 0, size.width, image.height, extend=extend[tile.across])
-    return wide.embed(0, 0, *size, extend=extend[tile.down])
+def _shape(shape: str, window: Rect) -> NDArray[np.uint8]:
+    """An SVG shape, drawn in a window of the canvas that it is made for."""
+    size = PixelSize(int(window.width), int(window.height))
+    view = f'viewBox="{int(window.x)} {int(window.y)} {size.width} {size.height}"'
+    svg = f'<svg xmlns="{SVG_NAMESPACE}" width="{size.width}" height="{size.height}" {view}>{shape}</svg>'
+    return np.asarray(rasterised(svg, size).numpy())
 
 
-def _painted(layer: Picture, image: pyvips.Image) -> pyvips.Image:
+def _tiled(image: NDArray[np.uint8], tile: Tile, screen: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """An image that fills a screen from its corner on, as its modes say."""
+    down = _tile_index(tile.down, image.shape[0], screen.shape[0])
+    return image[down][:, _tile_index(tile.across, image.shape[1], screen.shape[1])]
+
+
+def _tile_index(mode: TileMode, side: int, wanted: int) -> NDArray[np.intp]:
+    """Which row or column of an image each one of a larger area shows."""
+    index = np.arange(wanted)
+    if mode == "clamp":
+        return np.minimum(index, side - 1)
+    if mode == "repeat":
+        return index % side
+    turned = index % (2 * side)
+    return np.minimum(turned, 2 * side - 1 - turned)
+
+
+def _painted(layer: Picture, image: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """The image in the one colour that it is tinted with, and as far as it is opaque."""
     if layer.tint is None and layer.opacity == 1:
         return image
-    colour = image[:3] if layer.tint is None else image[:3] * 0 + list(layer.tint[:3])
+    painted = image.copy()
+    if layer.tint is not None:
+        painted[..., :3] = layer.tint[:3]
     share = layer.opacity * (layer.tint.alpha / 255 if layer.tint else 1)
-    return colour.bandjoin(image[3] * share).rint().cast("uchar").copy(interpretation="srgb")
+    painted[..., 3] = np.rint(image[..., 3] * share)
+    return painted
 
 
-def _clipped(image: pyvips.Image, clip: Circle | Rect | None, scale: float) -> pyvips.Image:
-    match clip:
-        case Circle(centre=centre, radius=radius):
-            return _masked(image, f'<circle cx="{centre.x * scale}" cy="{centre.y * scale}" r="{radius * scale}"/>')
-        case Rect() if _fills(clip.scaled(scale), PixelSize(image.width, image.height)):
+def _clipped(
+    image: NDArray[np.uint8], x: int, y: int, clip: Circle | Rect | None, screen: NDArray[np.uint8], scale: float
+) -> NDArray[np.uint8]:
+    """The image, which lies at `x`, `y` on a screen, without what lies outside a clip."""
+    if clip is None:
+        return image
+    if isinstance(clip, Circle):
+        centre, radius = clip.centre, clip.radius * scale
+        shape = f'<circle cx="{centre.x * scale}" cy="{centre.y * scale}" r="{radius}"/>'
+    else:
+        if _fills(clip.scaled(scale), screen):
             return image
-        case Rect():
-            return _masked(image, _rect(clip.scaled(scale), ""))
-        case _:
-            return image
+        shape = _rect(clip.scaled(scale), "")
+    cover = _shape(shape, Rect(x, y, image.shape[1], image.shape[0]))[..., 3]
+    clipped = image.copy()
+    clipped[..., 3] = times_share(image[..., 3], cover)
+    return clipped
 
 
-def _fills(rect: Rect, size: PixelSize) -> bool:
-    """Whether a rectangle holds the whole image to within half a pixel, so that nothing need be cut."""
-    return rect.covers(Rect(0, 0, *size), 0.5)
+def _round_off(screen: NDArray[np.uint8], radius: float) -> None:
+    """Take away what lies outside the rounded corners of a screen."""
+    height, width = screen.shape[:2]
+    radius = min(radius, width / 2, height / 2)
+    side = math.ceil(radius)
+    if side <= 0:
+        return
+    shape = _rect(Rect(0, 0, 4 * side, 4 * side), f'rx="{radius}"')
+    cover = _shape(shape, Rect(0, 0, side, side))[..., 3]
+    for rows, turned in ((slice(0, side), cover), (slice(height - side, height), cover[::-1])):
+        for columns, corner in ((slice(0, side), turned), (slice(width - side, width), turned[:, ::-1])):
+            screen[rows, columns, 3] = times_share(screen[rows, columns, 3], corner)
 
 
-def _flat(size: PixelSize, colour: Colour) -> pyvips.Image:
-    """An image of one colour."""
-    dot = pyvips.Image.black(1, 1, bands=4) + list(colour)
-    return dot.cast("uchar").copy(interpretation="srgb").embed(0, 0, *size, extend="copy")
-
-
-def _masked(image: pyvips.Image, shape: str) -> pyvips.Image:
-    """The image where an SVG shape is, transparent elsewhere."""
-    cover = rasterised(_svg(PixelSize(image.width, image.height), shape), PixelSize(image.width, image.height))[3]
-    alpha = (image[3] * cover / 255).rint().cast("uchar")
-    return image[:3].bandjoin(alpha).copy(interpretation="srgb")
-
-
-def _svg(size: PixelSize, content: str) -> str:
-    return f'<svg xmlns="http://www.w3.org/2000/svg" width="{size.width}" height="{size.height}">{content}</svg>'
+def _fills(rect: Rect, screen: NDArray[np.uint8]) -> bool:
+    """Whether a rectangle holds a whole screen to within half a pixel, so that nothing need be cut."""
+    return rect.covers(Rect(0, 0, screen.shape[1], screen.shape[0]), 0.5)
 
 
 def _rect(rect: Rect, attributes: str) -> str:

@@ -44,14 +44,10 @@ def handoff(site: Site, scene: Scene, after: Iterable[Ground]) -> Handoff:
     grounds = [*first, *after]
     steps = [Step(ground) for ground in grounds[:1]]
     for before, ground in itertools.pairwise(grounds):
-        steps.append(Step(ground, difference(before.colour, ground.colour)))
+        steps.append(Step(ground, _difference(before.colour, ground.colour)))
     return Handoff(site, scene.look, tuple(steps))
 
 
-def difference(a: Colour | None, b: Colour | None) -> float | None:
-    """Return CIEDE2000 (CIE 142-2001) between two opaque colours; None when one is not known."""
-    if a is None or b is None:
-        return None
-    from coloraide import Color
-
-    return float(Color(a.hex[:7]).delta_e(Color(b.hex[:7]), method="2000"))
+def _difference(a: Colour | None, b: Colour | None) -> float | None:
+    """CIEDE2000 between two opaque colours; None when one is not known."""
+    return None if a is None or b is None else a.difference(b)

@@ -93,9 +93,7 @@ def _pixels(layers: Sequence[Layer], frame: Rect) -> NDArray[np.uint8]:
     for layer in layers:
         rect = Rect(layer.rect.x - frame.x, layer.rect.y - frame.y, *layer.rect.size)
         moved.append(replace(layer, rect=rect, clip=None) if isinstance(layer, Picture) else replace(layer, rect=rect))
-    drawn = draw_scene(Scene(screen, "light", tuple(moved), ""), _SAMPLED / frame.width)
-    pixels: NDArray[np.uint8] = drawn.numpy()
-    return pixels
+    return draw_scene(Scene(screen, "light", tuple(moved), ""), _SAMPLED / frame.width)
 
 
 def _is_similar(one: Colour, other: Colour) -> bool:

@@ -1,0 +1,238 @@
+"""The bitmaps of a command, each decoded once and resized once for each size.
+
+Most of a launch image is ground: a decoded bitmap is kept as the part that is not, and only that part is ever resized. The pixels are
+those that resizing the whole of it gives.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass, field
+from threading import Lock
+from typing import TYPE_CHECKING, Generic, NamedTuple, TypeVar
+
+import numpy as np
+import pyvips
+
+from rivelt.errors import BadInput
+from rivelt.picture import Art, ImageFile
+from rivelt.pixels.canvas import SHRINKING, decoded, from_linear, in_linear, with_alpha
+from rivelt.pixels.planned import PlannedImage
+from rivelt.units import PixelSize
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+T = TypeVar("T")
+
+_MOST_KEPT = 96_000_000  # bytes of pixels; what was used longest ago goes first
+_MOST_SEARCHED = 30_000_000  # pixels: larger bitmaps are streamed, and never held whole
+_MOST_CONTENT = 0.7  # of all pixels: where more is not ground, nothing is gained
+_REACH = 4  # pixels that Lanczos' filter of three lobes looks to each side, of the smaller image; and one
+_ROWS = 128
+
+
+class Bitmap(NamedTuple):
+    """A decoded bitmap: upright 8-bit sRGB of 3 or 4 bands.
+
+    `content`: the part of it (from `x`, `y` on) that is not `ground`; all of it where that is None.
+    """
+
+    size: PixelSize
+    content: pyvips.Image
+    x: int = 0
+    y: int = 0
+    ground: tuple[int, ...] | None = None
+
+    @property
+    def weight(self) -> int:
+        """The bytes of its pixels."""
+        return int(self.content.width * self.content.height * self.content.bands)
+
+    def at(self, size: PixelSize) -> NDArray[np.uint8]:
+        """Return it at a size, height x width x 4 in sRGB with straight alpha.
+
+        It is shrunk in linear light, and enlarged as devices do it, between four pixels each, so that it is as blurred as there.
+        """
+        if size == self.size:
+            return self._framed(with_alpha(self.content), self.size, self.x, self.y)
+        is_larger = size.width >= self.size.width and size.height >= self.size.height
+        before, after = (_in_premultiplied, _from_premultiplied) if is_larger else (in_linear, from_linear)
+        part, left, top = self._resized(size, before, "linear" if is_larger else SHRINKING)
+        return self._framed(after(part), size, left, top)
+
+    def _resized(
+        self, size: PixelSize, before: Callable[[pyvips.Image], pyvips.Image], kernel: str
+    ) -> tuple[pyvips.Image, int, int]:
+        """The content at the scale of a size, with what it has a say in around it, and where that lies.
+
+        libvips makes whole rows when it changes the height. So the height is changed first, of the columns of the content alone, and
+        then the width: the order in which libvips does both, and so the same numbers.
+        """
+        across, down = size.width / self.size.width, size.height / self.size.height
+        content = before(self.content)
+        if self.ground is None:
+            return content.resize(across, vscale=down, kernel=kernel), 0, 0
+        fill = {"extend": "background", "background": before(_dot(self.ground)).getpoint(0, 0)}
+        left, right = _reached(self.x, content.width, across, size.width)
+        top, bottom = _reached(self.y, content.height, down, size.height)
+        tall = content.embed(0, self.y, content.width, self.size.height, **fill)
+        tall = tall.resize(1, vscale=down, kernel=kernel).crop(0, top, content.width, bottom - top)
+        wide = tall.embed(self.x, 0, self.size.width, bottom - top, **fill)
+        return wide.resize(across, vscale=1, kernel=kernel).crop(left, 0, right - left, bottom - top), left, top
+
+    def _framed(self, part: pyvips.Image, size: PixelSize, x: int, y: int) -> NDArray[np.uint8]:
+        """A part with the ground around it."""
+        pixels: NDArray[np.uint8] = part.numpy()
+        if self.ground is None:
+            return pixels
+        whole = np.empty((size.height, size.width, 4), np.uint8)
+        whole[:] = (*self.ground, 255)[:4]
+        whole[y : y + part.height, x : x + part.width] = pixels
+        return whole
+
+
+def _reached(start: int, length: int, share: float, side: int) -> tuple[int, int]:
+    """The pixels from and up to which a part of an image has a say, once the image is resized to `side`."""
+    margin = math.ceil(_REACH * max(1.0, share))
+    return max(0, math.floor(start * share) - margin), min(side, math.ceil((start + length) * share) + margin)
+
+
+def _dot(colour: Sequence[int]) -> pyvips.Image:
+    """One pixel of a colour, of 3 or 4 bands."""
+    return (pyvips.Image.black(1, 1, bands=len(colour)) + list(colour)).cast("uchar").copy(interpretation="srgb")
+
+
+def _in_premultiplied(image: pyvips.Image) -> pyvips.Image:
+    return with_alpha(image).premultiply()
+
+
+def _from_premultiplied(image: pyvips.Image) -> pyvips.Image:
+    return image.unpremultiply().rint().cast("uchar").copy(interpretation="srgb")
+
+
+class Pictures:
+    """Decoded and resized bitmaps, and vectors that were read: by content, from any number of threads."""
+
+    def __init__(self) -> None:
+        self._bitmaps: _Kept[Bitmap] = _Kept(lambda one: one.weight)
+        self._shown: _Kept[NDArray[np.uint8]] = _Kept(lambda one: one.nbytes)
+        self._vectors: _Kept[Art] = _Kept(lambda one: len(one.data))
+
+    def vector(self, image: ImageFile, read: Callable[[bytes, str], Art]) -> Art:
+        """Return a vector as `read` gives it for its bytes and a name."""
+        return self._vectors.get(image, lambda: read(image.data, "vector.svg"))
+
+    def bitmap(self, image: ImageFile) -> Bitmap:
+        """Return a bitmap, decoded.
+
+        Raises:
+            BadInput: it is broken, or far too large.
+        """
+        size = image.size
+        if size is not None and size.width * size.height > _MOST_SEARCHED:
+            return Bitmap(size, _pixels_of(image))  # read once, from top to bottom
+        return self._bitmaps.get(image, lambda: _bitmap(image))
+
+    def at(self, image: ImageFile, size: PixelSize) -> NDArray[np.uint8]:
+        """Return a bitmap at a size, as `Bitmap.at` gives it.
+
+        Raises:
+            BadInput: it is broken, or far too large.
+        """
+        return self._shown.get((image, size), lambda: _at(self.bitmap(image), size))
+
+
+def _at(bitmap: Bitmap, size: PixelSize) -> NDArray[np.uint8]:
+    try:
+        return bitmap.at(size)
+    except pyvips.Error as error:
+        raise BadInput("the image is broken: it cannot be decoded", hint="Export it again.") from error
+
+
+def _bitmap(image: ImageFile) -> Bitmap:
+    found = _pixels_of(image)
+    size = PixelSize(found.width, found.height)
+    try:
+        pixels: NDArray[np.uint8] = found.numpy()
+    except pyvips.Error as error:
+        raise BadInput("the image is broken: it cannot be decoded", hint="Export it again.") from error
+    x, y, width, height = _content(pixels)
+    if width * height > _MOST_CONTENT * size.width * size.height:
+        return Bitmap(size, _image(pixels))
+    content = _image(pixels[y : y + height, x : x + width])
+    return Bitmap(size, content, x, y, tuple(int(band) for band in pixels[0, 0]))
+
+
+def _image(pixels: NDArray[np.uint8]) -> pyvips.Image:
+    return pyvips.Image.new_from_array(np.ascontiguousarray(pixels), interpretation="srgb")
+
+
+def _pixels_of(image: ImageFile) -> pyvips.Image:
+    """The pixels of an image; of a plate that is not rendered yet, without encoding it where that loses nothing."""
+    if isinstance(image, PlannedImage) and image.is_exact:
+        from rivelt.pixels.render import unencoded
+
+        return unencoded(image.recipe)
+    try:
+        return decoded(image.data)
+    except pyvips.Error as error:
+        raise BadInput("the image is broken: it cannot be decoded", hint="Export it again.") from error
+
+
+def _content(pixels: NDArray[np.uint8]) -> tuple[int, int, int, int]:
+    """The part (x, y, width, height) of an image outside of which all pixels are as the first one; one pixel where all are."""
+    height, width, bands = pixels.shape
+    rows = pixels.reshape(height, width * bands)
+    ground = np.tile(pixels[0, 0], width)
+    across = np.zeros(width * bands, bool)
+    down = np.zeros(height, bool)
+    for top in range(0, height, _ROWS):  # a few rows at a time, which the processor's cache holds
+        differs = rows[top : top + _ROWS] != ground
+        down[top : top + _ROWS] = differs.any(axis=1)
+        across |= differs.any(axis=0)
+    ys = np.flatnonzero(down)
+    if not len(ys):
+        return 0, 0, 1, 1
+    shown = across.reshape(width, bands).any(axis=1)
+    columns = np.flatnonzero(shown)
+    return int(columns[0]), int(ys[0]), int(columns[-1] - columns[0] + 1), int(ys[-1] - ys[0] + 1)
+
+
+@dataclass
+class _Entry(Generic[T]):
+    """A value, or its place while one thread makes it and others wait."""
+
+    lock: Lock = field(default_factory=Lock)
+    value: T | None = None
+    weight: int = 0
+
+
+class _Kept(Generic[T]):
+    """Values by key, up to a weight in bytes: what was used longest ago goes first."""
+
+    def __init__(self, weigh: Callable[[T], int]) -> None:
+        self._weigh = weigh
+        self._entries: OrderedDict[Hashable, _Entry[T]] = OrderedDict()
+        self._lock = Lock()
+        self._weight = 0
+
+    def get(self, key: Hashable, make: Callable[[], T]) -> T:
+        """Return the value of a key; made by one thread only, and not kept where `make` fails."""
+        with self._lock:
+            entry = self._entries.setdefault(key, _Entry())
+            self._entries.move_to_end(key)
+        with entry.lock:
+            if entry.value is None:
+                value = entry.value = make()
+                entry.weight = self._weigh(value)
+                self._add(entry.weight)
+            return entry.value
+
+    def _add(self, weight: int) -> None:
+        with self._lock:
+            self._weight += weight
+            while self._weight > _MOST_KEPT and len(self._entries) > 1:
+                self._weight -= self._entries.popitem(last=False)[1].weight
