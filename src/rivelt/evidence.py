@@ -155,6 +155,18 @@ class Evidence:
                 self._samples[image] = None
         return self._samples[image]
 
+    def shows(self, image: ImageFile) -> bool | None:
+        """Return whether anything of an image is visible; None when it cannot be read. A file is only decoded for it."""
+        from rivelt.pixels.planned import PlannedImage
+
+        if image.is_vector or isinstance(image, PlannedImage):
+            pixels = self.sample(image)
+            return None if pixels is None else bool(pixels[..., 3].any())
+        try:
+            return self.pictures.bitmap(image).shows
+        except RiveltError:
+            return None
+
     def drift(self, key: tuple[str, str]) -> Drift:
         """Return how the project differs from what a brief (its path and edition) makes."""
         if key not in self._drifts:

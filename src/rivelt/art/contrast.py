@@ -92,10 +92,10 @@ def outline_palette(pixels: NDArray[np.uint8]) -> Array:
 
 def _outline(pixels: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.intp], Array, Array]:
     """The pixels where a mark meets what is behind it: rows, columns, colours (n x 3) and opacity (n x 1), 0 to 1."""
-    alpha = pixels[..., 3] / 255.0
-    rows, columns = np.nonzero(_edge(alpha >= _SOLID))
+    alpha = np.ascontiguousarray(pixels[..., 3])
+    rows, columns = np.nonzero(_edge(alpha >= _SOLID * 255))
     # An outline pixel is partly covered only because it lies on the edge: how opaque the art itself is tells its neighbour.
-    opacity = _largest_near(alpha)[rows, columns][:, None]
+    opacity = _largest_near(alpha)[rows, columns][:, None] / 255.0
     return rows, columns, pixels[rows, columns, :3] / 255.0, opacity
 
 
@@ -105,10 +105,11 @@ def opaque_box(pixels: NDArray[np.uint8]) -> NDArray[np.uint8] | None:
     Args:
         pixels: the art drawn: height x width x 4, sRGB with straight alpha.
     """
-    rows, columns = np.nonzero(pixels[..., 3] > 0)
+    visible = pixels[..., 3] > 0
+    rows, columns = np.flatnonzero(visible.any(axis=1)), np.flatnonzero(visible.any(axis=0))
     if rows.size == 0:
         return None
-    box = pixels[rows.min() : rows.max() + 1, columns.min() : columns.max() + 1]
+    box = pixels[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
     solid = box[..., 3] >= 250
     # The outermost pixels may be half covered; a rounded corner takes more.
     has_corners = min(box.shape[:2]) > 2 and solid[[1, 1, -2, -2], [1, -2, 1, -2]].all()
@@ -145,13 +146,11 @@ def _edge(solid: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return solid & ~surrounded
 
 
-def _largest_near(values: Array) -> Array:
+def _largest_near(values: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """The largest value in each pixel's neighbourhood of 3 x 3."""
     padded = np.pad(values, 1)
-    height, width = values.shape
-    shifted = [padded[dy : dy + height, dx : dx + width] for dy in range(3) for dx in range(3)]
-    largest: Array = np.max(shifted, axis=0)
-    return largest
+    tall = np.maximum(np.maximum(padded[:-2], padded[1:-1]), padded[2:])
+    return np.maximum(np.maximum(tall[:, :-2], tall[:, 1:-1]), tall[:, 2:])
 
 
 def _weakest_cell(rows: NDArray[np.intp], columns: NDArray[np.intp], ratios: Array, cell: float) -> tuple[Rect, float]:

@@ -45,9 +45,10 @@ def compose_png(size: PixelSize, paper: Colour, images: Iterable[Placed], over: 
 
 def _ink(area: NDArray[np.uint8], block: Block) -> None:
     """Draw a block over its area, of which it covers little."""
-    drawn = rasterised(block.svg, block.size).numpy()[: area.shape[0], : area.shape[1]]
-    down, across = drawn[..., 3].nonzero()
-    ink = drawn[down, across]
+    drawn = rasterised(block.svg, block.size).numpy()
+    at = np.flatnonzero(drawn.view(np.uint32))  # transparent pixels are all zeros
+    ink = drawn.reshape(-1, 4)[at]
+    down, across = np.divmod(at, block.size.width)
     area[down, across] = _over(ink[:, :3], ink[:, 3:], area[down, across])
 
 
@@ -66,14 +67,13 @@ def lay_over(canvas: NDArray[np.uint8], image: NDArray[np.uint8], x: int, y: int
     upper = image[top - y : bottom - y, left - x : right - x]
     under = canvas[top:bottom, left:right]
     alpha = upper[..., 3:]
-    if int(alpha.min()) == _OPAQUE:
-        under[:] = upper[..., : canvas.shape[2]]
-    elif canvas.shape[2] == 3:
-        under[:] = _over(upper[..., :3], alpha, under)
-    elif int(under[..., 3].min()) == _OPAQUE:
-        under[..., :3] = _over(upper[..., :3], alpha, under[..., :3])
-    else:
+    solid = (upper[..., 3] == _OPAQUE).all(axis=1)
+    if canvas.shape[2] == 4 and not solid.all() and int(under[..., 3].min()) < _OPAQUE:
         under[:] = _over_transparent(upper, under)
+        return
+    under[solid] = upper[solid, :, : canvas.shape[2]]
+    if not solid.all():
+        under[~solid, :, :3] = _over(upper[~solid, :, :3], alpha[~solid], under[~solid, :, :3])
 
 
 def _over(colour: NDArray[np.uint8], alpha: NDArray[np.uint8], under: NDArray[np.uint8]) -> NDArray[np.uint8]:

@@ -47,6 +47,13 @@ class Bitmap(NamedTuple):
     ground: tuple[int, ...] | None = None
 
     @property
+    def shows(self) -> bool:
+        """Whether anything of it is visible."""
+        if self.content.bands == 3 or (self.ground is not None and self.ground[3] > 0):
+            return True
+        return bool(self.content[3].max() > 0)
+
+    @property
     def weight(self) -> int:
         """The bytes of its pixels."""
         return int(self.content.width * self.content.height * self.content.bands)

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from rivelt.colour import Colour
 from rivelt.errors import Place
 from rivelt.rules.books import SITES
-from rivelt.rules.rulebook import Said, Subject, broken, once, unknown
+from rivelt.rules.rulebook import Evidence, Said, Subject, broken, once, unknown
 from rivelt.scene.model import Fill, Picture, Scene
 from rivelt.scene.site import Site
 from rivelt.units import Circle, Look, Rect
@@ -35,8 +35,8 @@ _TOLERANCE = 0.5  # dp or points
 class ShownPicture:
     """A picture on a launch screen. `behind`: the flat colour it lies on; None where that is another picture, or a picture lies on it.
 
-    `enlarged`: how many device pixels one of its own is spread over, along a side; 0 for a vector. `pixels`: the picture drawn small; None
-    when it cannot be read.
+    `enlarged`: how many device pixels one of its own is spread over, along a side; 0 for a vector. `shows`: whether anything of it is
+    visible; None when it cannot be read.
     """
 
     picture: Picture
@@ -44,7 +44,13 @@ class ShownPicture:
     behind: Colour | None
     enlarged: float
     where: str
-    pixels: NDArray[np.uint8] | None
+    shows: bool | None
+    evidence: Evidence
+
+    @property
+    def pixels(self) -> NDArray[np.uint8] | None:
+        """The picture drawn small; None when it cannot be read."""
+        return self.evidence.sample(self.picture.image)
 
     @property
     def name(self) -> str:
@@ -89,7 +95,7 @@ def _blurred(one: ShownPicture) -> Iterator[Said]:
 
 
 def _empty(one: ShownPicture) -> Iterator[Said]:
-    if one.pixels is not None and not one.pixels[..., 3].any():
+    if one.shows is False:
         yield broken(
             f"this image shows nothing ({one.look})", "Export it again with its drawing.", one.place, look=one.look
         )
@@ -149,17 +155,20 @@ def pictures_keep_apart(subject: Subject[Site]) -> Iterator[Said]:
 
 def _visible(subject: Subject[Site], picture: Picture) -> Rect | None:
     """Where something of a picture is seen; None for one that is not readable, or shows nothing."""
+    import numpy as np
+
     pixels = subject.evidence.sample(picture.image)
     if pixels is None:
         return None
-    rows, columns = (pixels[..., 3] > _FAINT).nonzero()
+    visible = pixels[..., 3] > _FAINT
+    rows, columns = np.flatnonzero(visible.any(axis=1)), np.flatnonzero(visible.any(axis=0))
     if not len(rows):
         return None
     height, width = pixels.shape[:2]
     rect = picture.rect
     across, down = rect.width / width, rect.height / height
-    left, top = rect.x + columns.min() * across, rect.y + rows.min() * down
-    box = Rect(left, top, (columns.max() + 1) * across + rect.x - left, (rows.max() + 1) * down + rect.y - top)
+    left, top = rect.x + columns[0] * across, rect.y + rows[0] * down
+    box = Rect(left, top, (columns[-1] + 1) * across + rect.x - left, (rows[-1] + 1) * down + rect.y - top)
     return box.intersection(picture.seen)
 
 
@@ -174,7 +183,7 @@ def _of_each(subject: Subject[Site], check: Callable[[ShownPicture], Iterable[Sa
     yield from {(one.name, one.look): said for one in shown for said in check(one)}.values()
     reasons = [unknown(reason) for scene in subject.scenes for reason in scene.unknowns]
     yield from once(
-        [*reasons, *(unknown(f"{one.picture.source} cannot be read") for one in shown if one.pixels is None)]
+        [*reasons, *(unknown(f"{one.picture.source} cannot be read") for one in shown if one.shows is None)]
     )
 
 
@@ -187,8 +196,8 @@ def _shown(subject: Subject[Site], scene: Scene) -> Iterator[ShownPicture]:
             shown = layer.tile.size if layer.tile else layer.rect.size
             enlarged = shown.width * scene.screen.scale / size.width if size else 0.0
             behind = None if layer.rect.covers(frame, _TOLERANCE) else _behind(scene, index, layer)
-            pixels = subject.evidence.sample(layer.image)
-            yield ShownPicture(layer, scene.look, behind, enlarged, scene.screen.system, pixels)
+            shows = subject.evidence.shows(layer.image)
+            yield ShownPicture(layer, scene.look, behind, enlarged, scene.screen.system, shows, subject.evidence)
 
 
 def _behind(scene: Scene, index: int, picture: Picture) -> Colour | None:

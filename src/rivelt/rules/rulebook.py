@@ -95,6 +95,9 @@ class Evidence(Protocol):
     def sample(self, image: ImageFile) -> NDArray[np.uint8] | None:
         """Return an image drawn small (height x width x 4, sRGB with straight alpha); None when it cannot be read."""
 
+    def shows(self, image: ImageFile) -> bool | None:
+        """Return whether anything of an image is visible; None when it cannot be read."""
+
     def drift(self, key: tuple[str, str]) -> Drift:
         """Return how the project differs from what a brief (its path and edition) makes."""
 
