@@ -100,12 +100,9 @@ class Job:
         """
         return Project.of_folder(self.root)
 
-    def pictures(self) -> Pictures:
-        """Return what decodes bitmaps, and keeps them for all that this job does."""
-        return self._pictures
-
     @cached_property
     def _pictures(self) -> Pictures:
+        """What decodes bitmaps, and keeps them for all that this job does."""
         from rivelt.pixels.pictures import Pictures
 
         return Pictures()
@@ -284,7 +281,9 @@ class Job:
                 proposal = error
             return drift_of(self.project, proposal, key, self._on_progress)
 
-        return Evidence(self.project, self.sites, self._brief_of, drift, beside=self.all_sites, pictures=self.pictures)
+        return Evidence(
+            self.project, self.sites, self._brief_of, drift, beside=self.all_sites, pictures=lambda: self._pictures
+        )
 
     def _brief_of(self, site: Site) -> Brief | None:
         edition = self.edition_of(site)
@@ -300,7 +299,7 @@ class Job:
         after = self.proposal.after
         sites = self._sites_in(after)
         wanted = tuple(site for site in sites if self._is_wanted(site.edition))
-        return Evidence(after, wanted, self._brief_of, beside=sites, pictures=self.pictures)
+        return Evidence(after, wanted, self._brief_of, beside=sites, pictures=lambda: self._pictures)
 
     def prove(
         self,

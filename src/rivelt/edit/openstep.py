@@ -6,8 +6,6 @@ Readers from the registries give the values alone; splicing needs to know where 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import TypeAlias
 
 from rivelt.errors import BadInput, Place
@@ -20,33 +18,74 @@ _ESCAPE = re.compile(r"\\(U[0-9a-fA-F]{4}|[0-7]{1,3}|.)", re.DOTALL)
 _ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "a": "\a", "b": "\b", "f": "\f", "v": "\v"}
 _MAX_DEPTH = 100
 
-# Nearly all of a project file is of three shapes. Each is one match; what is none of them goes the long way, which gives the same and
-# names the place of errors. Atomic, so that nothing is tried twice.
+# Nearly all of a project file is of four shapes. Each is one match; what is none of them goes the long way, which gives the same and
+# names the place of errors. Atomic, so that nothing is tried twice. A dictionary of scalars alone, as most objects are, is read when
+# somebody asks for what is in it: that it can be read is known by its match.
 _BETWEEN = r"(?>(?:\s+|//[^\n]*|/\*.*?\*/)*+)"
-_SCALAR = r'((?>[\w.$/:@+-]++|"(?:[^"\\]|\\.)*+"))'
-_ENTRY = re.compile(rf"{_BETWEEN}(?:{_SCALAR}{_BETWEEN}={_BETWEEN}(?:{_SCALAR}{_BETWEEN};|(?=[{{(]))|(\}}))", re.DOTALL)
+_PLAIN = r'(?>[\w.$/:@+-]++|"(?:[^"\\]|\\.)*+")'
+_SCALAR = f"({_PLAIN})"
+_FLAT = rf"(\{{(?>{_BETWEEN}{_PLAIN}{_BETWEEN}={_BETWEEN}{_PLAIN}{_BETWEEN};)*+{_BETWEEN}\}})"
+_ENTRY = re.compile(
+    rf"{_BETWEEN}(?:{_SCALAR}{_BETWEEN}={_BETWEEN}(?:{_SCALAR}{_BETWEEN};|{_FLAT}{_BETWEEN};|(?=[{{(]))|(\}}))",
+    re.DOTALL,
+)
+_ISA = re.compile(r"\{\s*isa = (\w+);")
 _ITEM = re.compile(rf"{_BETWEEN}(?:{_SCALAR}{_BETWEEN},|(\)))", re.DOTALL)
 
-_NO_STARTS: Mapping[str, int] = {}
+_NO_STARTS: dict[str, int] = {}  # of scalars, which are most values
 
 Plain: TypeAlias = "str | list[Plain] | dict[str, Plain]"
 
 
-@dataclass(eq=False, slots=True)
 class Value:
     """A value and the characters it comes from: `start` up to `end` of the text, brackets and quotes included.
 
-    Exactly one of `text`, `items` and `entries` is set. `entry_starts` tells where the key of each entry begins.
+    Exactly one of `text`, `items` and `entries` is set.
     """
 
-    start: int
-    end: int = -1
-    text: str | None = None
-    items: list[Value] | None = None
-    entries: dict[str, Value] | None = None
-    entry_starts: Mapping[str, int] = field(
-        default_factory=lambda: _NO_STARTS
-    )  # scalars, which are most values, share one
+    __slots__ = ("_entries", "_file", "_starts", "end", "items", "start", "text")
+
+    def __init__(
+        self,
+        start: int,
+        end: int = -1,
+        text: str | None = None,
+        items: list[Value] | None = None,
+        entries: dict[str, Value] | None = None,
+        file: str | None = None,
+    ) -> None:
+        """Take what is known of a value; `file`: the text of the whole file, for a dictionary of scalars that is read later."""
+        self.start = start
+        self.end = end
+        self.text = text
+        self.items = items
+        self._entries = entries
+        self._starts: dict[str, int] = _NO_STARTS if entries is None else {}
+        self._file = file
+
+    def _read(self) -> None:
+        if self._file is not None and self._entries is None:
+            self._entries, self._starts = _flat_entries(self._file, self.start)
+
+    @property
+    def entries(self) -> dict[str, Value] | None:
+        """The entries of a dictionary, by key; None for another value."""
+        self._read()
+        return self._entries
+
+    @property
+    def entry_starts(self) -> dict[str, int]:
+        """Where the key of each entry begins."""
+        self._read()
+        return self._starts
+
+    @property
+    def isa(self) -> str | None:
+        """The class of an object; of most objects known by their first entry alone."""
+        if self._file is not None and (found := _ISA.match(self._file, self.start)):
+            return found[1]
+        isa = (self.entries or {}).get("isa")
+        return str(isa.plain) if isa is not None else None
 
     @property
     def plain(self) -> Plain:
@@ -107,14 +146,17 @@ class _Reader:
         start = self._position
         if character in {"{", "("}:
             self._depth += 1
-            if self._depth > _MAX_DEPTH:
-                raise self._error(f"values are nested more than {_MAX_DEPTH} deep")
+            self._refuse_deep(self._depth)
             value = self._dictionary(start) if character == "{" else self._array(start)
             self._depth -= 1
         else:
             value = Value(start, text=self._string())
         value.end = self._position
         return value
+
+    def _refuse_deep(self, depth: int) -> None:
+        if depth > _MAX_DEPTH:
+            raise self._error(f"values are nested more than {_MAX_DEPTH} deep")
 
     def _string(self) -> str:
         self._skip()
@@ -128,20 +170,26 @@ class _Reader:
 
     def _dictionary(self, start: int) -> Value:
         entries: dict[str, Value] = {}
-        starts: dict[str, int] = {}
-        value = Value(start, entries=entries, entry_starts=starts)
+        value = Value(start, entries=entries)
+        starts = value.entry_starts
         self._position += 1
         while True:
             found = _ENTRY.match(self._text, self._position)
             if found is None:
                 key_start, key, entry = self._odd_entry()
-            elif found[3]:
+            elif found[4]:
                 self._position = found.end()
                 return value
             else:
                 key_start, key = found.start(1), _text(found[1])
                 self._position = found.end()
-                entry = Value(*found.span(2), _text(found[2])) if found[2] else self._nested()
+                if found[2]:
+                    entry = Value(*found.span(2), _text(found[2]))
+                elif found[3]:
+                    self._refuse_deep(self._depth + 1)
+                    entry = Value(*found.span(3), file=self._text)
+                else:
+                    entry = self._nested()
             entries[key] = entry
             starts[key] = key_start
 
@@ -177,6 +225,19 @@ class _Reader:
             if found[2]:
                 return value
             items.append(Value(*found.span(1), _text(found[1])))
+
+
+def _flat_entries(file: str, start: int) -> tuple[dict[str, Value], dict[str, int]]:
+    """The entries of a dictionary of scalars that is known to be readable, and where their keys begin."""
+    entries: dict[str, Value] = {}
+    starts: dict[str, int] = {}
+    position = start + 1
+    while (found := _ENTRY.match(file, position)) and not found[4]:
+        key = _text(found[1])
+        entries[key] = Value(*found.span(2), _text(found[2]))
+        starts[key] = found.start(1)
+        position = found.end()
+    return entries, starts
 
 
 def _text(written: str) -> str:

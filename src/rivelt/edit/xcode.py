@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import re
-from collections.abc import Iterator, Mapping
+from bisect import bisect_right
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -66,14 +67,33 @@ class XcodeProject:
     def _by_class(self) -> Mapping[str, list[str]]:
         found: dict[str, list[str]] = {}
         for object_id, value in self.entries.items():
-            isa = (value.entries or {}).get("isa")
-            found.setdefault(str(isa.plain) if isa is not None else "None", []).append(object_id)
+            found.setdefault(str(value.isa), []).append(object_id)
         return found
+
+    def ids(self, isa: str) -> Sequence[str]:
+        """Return the ids of the objects of a class, in file order."""
+        return self._by_class.get(isa, ())
 
     def objects(self, isa: str) -> Iterator[tuple[str, Mapping[str, Plain]]]:
         """Yield the objects of a class with their ids, in file order."""
-        for object_id in self._by_class.get(isa, ()):
+        for object_id in self.ids(isa):
             yield object_id, self.object(object_id)
+
+    @cached_property
+    def _places(self) -> Sequence[tuple[int, int, str]]:
+        return sorted((value.start, value.end, object_id) for object_id, value in self.entries.items())
+
+    def naming(self, words: Iterable[str]) -> list[str]:
+        """Return the ids of the objects in whose text any of some words stands: all that can name it."""
+        found: dict[str, None] = {}
+        for word in sorted(words):
+            at = self.text.find(word)
+            while at >= 0:
+                index = bisect_right(self._places, at, key=lambda place: place[0]) - 1
+                if index >= 0 and at < self._places[index][1]:
+                    found[self._places[index][2]] = None
+                at = self.text.find(word, at + 1)
+        return list(found)
 
     @property
     def root(self) -> Mapping[str, Plain]:
@@ -168,7 +188,8 @@ class XcodeEdit:
         """Remove a file reference (or variant group) and all that names it: build files, group and phase entries."""
         children = self.project.object(reference).get("children", [])
         gone = {reference, *(map(str, children) if isinstance(children, list) else ())}
-        gone |= {key for key, found in self.project.objects("PBXBuildFile") if str(found.get("fileRef")) in gone}
+        build_files = frozenset(self.project.ids("PBXBuildFile")).intersection(self.project.naming(gone))
+        gone |= {key for key in build_files if str(self.project.object(key).get("fileRef")) in gone}
         self._gone |= gone
 
     def result(self) -> bytes:
@@ -244,7 +265,7 @@ class XcodeEdit:
         """New entries of `objects`, after the last one of their class, else as the last ones of all."""
         entries = self.project.entries
         for isa, lines in self._objects.items():
-            same = [key for key, _ in self.project.objects(isa) if key not in self._gone]
+            same = [key for key in self.project.ids(isa) if key not in self._gone]
             if same:
                 at = self.project.text.index(";", entries[same[-1]].end) + 1
                 gap = f"{self._newline}{self._indent(self.project.values.entry_starts[same[-1]])}"
@@ -299,11 +320,11 @@ class XcodeEdit:
             return
         entries = self.project.entries
         yield from (self._without_entry(self.project.values, key) for key in entries if key in self._gone)
-        for key, owner in entries.items():
+        for key in self.project.naming(self._gone):
             if key in self._gone:
                 continue
             for name in ("children", "files"):
-                array = (owner.entries or {}).get(name)
+                array = (entries[key].entries or {}).get(name)
                 for item in array.items or [] if array else []:
                     if item.text in self._gone:
                         yield self._without_item(item)

@@ -120,8 +120,13 @@ def _spans(old: str, new: str) -> Iterator[tuple[int, int, int, int]]:
     a, b = _lines(old), _lines(new)
     old_at = at = 0
     i = j = 0
-    while i < len(a) or j < len(b):
-        k, m = (i + 1, j + 1) if a[i : i + 1] == b[j : j + 1] else _together(a, b, i, j)
+    while True:
+        same = _alike(a, b, i, j)
+        length = sum(map(len, a[i : i + same]))
+        old_at, at, i, j = old_at + length, at + length, i + same, j + same
+        if i == len(a) and j == len(b):
+            return
+        k, m = _together(a, b, i, j)
         old_end, end = old_at + sum(map(len, a[i:k])), at + sum(map(len, b[j:m]))
         if a[i:k] != b[j:m]:
             yield from _parts(old, new, old_at, old_end, at, end)
@@ -130,7 +135,20 @@ def _spans(old: str, new: str) -> Iterator[tuple[int, int, int, int]]:
 
 def _lines(text: str) -> list[str]:
     """The lines of a text, each with the newline that ends it."""
-    return re.findall(r"[^\n]*\n|[^\n]+", text)
+    *whole, rest = text.split("\n")
+    return [f"{line}\n" for line in whole] + ([rest] if rest else [])
+
+
+def _alike(a: Sequence[str], b: Sequence[str], i: int, j: int) -> int:
+    """How many lines are the same from `i` and `j` on: compared in runs that grow as long as they are the same, and halved after."""
+    most, same, step = min(len(a) - i, len(b) - j), 0, 1
+    while step and same < most:
+        if a[i + same : i + same + step] == b[j + same : j + same + step]:
+            same = min(most, same + step)
+            step *= 2
+        else:
+            step //= 2
+    return same
 
 
 def _together(a: Sequence[str], b: Sequence[str], i: int, j: int) -> tuple[int, int]:
