@@ -54,7 +54,7 @@ class Cost(NamedTuple):
 _NOTHING = Cost()
 _ELEMENT = Cost(elements=1)
 
-LIMITS = Cost(elements=50_000, outline=1_000_000, letters=5_000, surfaces=1_000, filters=16, dashes=200_000)
+LIMITS = Cost(elements=100_000, outline=8_000_000, letters=5_000, surfaces=1_000, filters=16, dashes=200_000)
 """Beyond any logo: a drawing that asks for more of anything is refused."""
 
 PLAIN = Cost(elements=2_000, outline=200_000, letters=500, surfaces=50, filters=0, dashes=1_000)

@@ -44,7 +44,7 @@ _SILENT = frozenset(
 )
 _SVG = "http://www.w3.org/2000/svg"
 _MAX_DEPTH = 60
-_MAX_SHAPES = 20_000
+_MAX_ELEMENTS = 5_000  # a vector drawable of more takes longer to draw than the launch lasts
 _NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
 
 
@@ -54,6 +54,9 @@ def outline_of(art: Art) -> Outline:
     What outlines cannot hold is left out of the shapes and told in `unsupported`: such an outline is not the whole picture.
     """
     assert art.svg is not None
+    content = art.svg.content
+    if content.count("<") - content.count("</") > _MAX_ELEMENTS:
+        return Outline(art.size, (), (Unsupported("svg", f"it holds more than {_MAX_ELEMENTS:,} elements"),))
     root = parse_xml(art.svg.nested().encode(), art.name).root
     return _Converter(root, art.size).convert()
 
