@@ -10,7 +10,6 @@ import re
 from itertools import islice, pairwise
 from typing import NamedTuple
 
-from rivelt.art.budget import LIMITS
 from rivelt.art.outline.path import parse_path
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
@@ -22,6 +21,8 @@ from rivelt.platforms.android.reader.values import Values
 from rivelt.units import Point, Size
 from rivelt.xmltext import escaped
 
+_MOST_ELEMENTS = 50_000
+_MOST_OUTLINE = 1_000_000  # characters of path data
 _SPREADS = {"clamp": "pad", "mirror": "reflect", "repeat": "repeat"}
 _CAPS = {"butt", "round", "square"}
 _JOINS = {"miter", "round", "bevel"}
@@ -50,8 +51,10 @@ def read_vector(root: Node, values: Values, path: str, frame: Size | None = None
     Raises:
         BadInput: it holds what the project does not define, or is broken.
     """
-    if next(islice(root.walk(), int(LIMITS.elements), None), None) is not None:
-        raise BadInput(f"{path} takes too long to draw: it holds more than {LIMITS.elements:,.0f} elements")
+    if next(islice(root.walk(), _MOST_ELEMENTS, None), None) is not None:
+        raise BadInput(f"{path} takes too long to draw: it holds more than {_MOST_ELEMENTS:,} elements")
+    if sum(len(attribute(node, "pathData") or "") for node in root.walk()) > _MOST_OUTLINE:
+        raise BadInput(f"{path} takes too long to draw: its paths hold more than {_MOST_OUTLINE // 1_000_000} MB")
     width, height = (values.number(attribute(root, name) or "", 0.0) for name in ("viewportWidth", "viewportHeight"))
     if width is None or height is None:
         raise BadInput(f"the viewport of {path} is not a usable number")
