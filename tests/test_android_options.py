@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import re
 from pathlib import Path
@@ -88,6 +89,67 @@ def test_the_mark_is_a_vector_where_it_can_be_one(
         assert chosen.endswith(".xml") == (
             "drawable-anydpi" in folders or ("drawable-anydpi-v24" in folders and version >= 24)
         )
+
+
+def seen(path: Path) -> np.ndarray:
+    """What an image shows, as another library reads it: premultiplied, height x width x 4."""
+    with Image.open(path) as image:
+        pixels = np.asarray(image.convert("RGBA")).astype(float)
+    pixels[..., :3] *= pixels[..., 3:] / 255
+    return pixels
+
+
+def photograph() -> bytes:
+    """A picture of many colours, round, with soft edges."""
+    y, x = np.mgrid[:600, :600] / 600
+    waves = [128 + 90 * np.sin(9 * x + k) * np.cos(7 * y - k) + 9 * np.sin(400 * x * y + k) for k in range(3)]
+    alpha = np.clip(6 * (0.5 - np.hypot(x - 0.5, y - 0.5)), 0, 1) * 255
+    out = io.BytesIO()
+    Image.fromarray(np.stack([*waves, alpha], axis=-1).astype(np.uint8)).save(out, "PNG")
+    return out.getvalue()
+
+
+@pytest.mark.parametrize("mark", [TEXT_MARK, None], ids=["vector", "photograph"])
+def test_bitmaps_as_webp_show_the_same_and_weigh_less(
+    tmp_path: Path, rivelt: Command, stubs: tuple[Path, Path], mark: str | None
+) -> None:
+    art = {"mark": mark} if mark else {"mark.svg": None, "mark.png": photograph()}
+    brief = BRIEF if mark else BRIEF.replace("mark.svg", "mark.png")
+    root = project(tmp_path, **art, **{"rivelt.toml": brief + '[android]\nmark_form = "bitmaps"\n'})
+    assert rivelt("apply", cwd=root).code == 0
+    pngs = {path.parent.name: path.read_bytes() for path in (root / RES).glob("drawable*/rivelt_mark.png")}
+    weights = {"png": sum(map(len, pngs.values()))}
+    shown = {folder: seen(root / RES / folder / "rivelt_mark.png") for folder in pngs}
+    assert set(pngs) == BITMAP_FOLDERS
+    for form in ("webp", "lossy-webp"):
+        (root / "rivelt.toml").write_text(f'{brief}[android]\nmark_form = "bitmaps"\nimage_form = "{form}"\n')
+        assert rivelt("apply", cwd=root).code == 0
+        images = {path.parent.name: path for path in (root / RES).glob("drawable*/rivelt_mark.*")}
+        assert {path.suffix for path in images.values()} == {".webp"}, "the PNG files have gone"
+        weights[form] = sum(path.stat().st_size for path in images.values())
+        for folder, path in images.items():
+            with Image.open(path) as image:
+                assert image.format == "WEBP"
+            difference = np.abs(seen(path) - shown[folder])
+            is_lossy = form == "lossy-webp" and mark is None
+            assert difference.max() == 0 if not is_lossy else 0 < difference.mean() < 3
+            assert difference[..., 3].max() == 0, "an alpha is never lossy"
+        assert compiled(root, tmp_path, stubs).resolve("drawable/rivelt_mark", night=False, version=30)
+        assert rivelt("check", "--select", "AND", cwd=root).code == 0
+        assert rivelt("apply", "--dry-run", cwd=root).code == 0
+    assert weights["webp"] < 0.85 * weights["png"]
+    assert (weights["lossy-webp"] < 0.4 * weights["webp"]) == (mark is None)
+    assert rivelt("undo", "3", cwd=root).code == 0
+    assert not list((root / RES).glob("drawable*/rivelt_*"))
+
+
+def test_webp_is_refused_where_systems_cannot_read_it(tmp_path: Path, rivelt: Command) -> None:
+    gradle = str(tree(Shape({}))[GRADLE]).replace("minSdk 21", "minSdk 16")
+    root = project(tmp_path, 'image_form = "webp"', gradle=gradle)
+    before = read_tree(root)
+    done = rivelt("apply", cwd=root)
+    assert (done.code, read_tree(root)) == (2, before)
+    assert "WebP with transparency needs API 18, and the app runs from API 16 on" in done.err
 
 
 def test_a_vector_that_cannot_be_is_refused(tmp_path: Path, rivelt: Command) -> None:

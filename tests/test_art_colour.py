@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import gzip
 import io
 from collections.abc import Iterator
@@ -441,10 +442,29 @@ def test_a_ground_is_exact_in_every_pixel_of_it() -> None:
             )
         )
         image = Image.open(io.BytesIO(plate))
-        assert image.mode == "RGB"
-        pixels = np.asarray(image)
+        assert not image.has_transparency_data
+        pixels = np.asarray(image.convert("RGB"))
         assert (pixels[:28] == NIGHT[:3]).all()
         assert (pixels[:, 74:] == NIGHT[:3]).all()
+
+
+@pytest.mark.parametrize("is_opaque", [True, False])
+def test_a_photograph_in_a_drawing_is_stored_as_one(is_opaque: bool) -> None:
+    from rivelt.pixels.encode import png
+    from rivelt.pixels.render import render, unencoded
+    from rivelt.plan.model import Placement, Recipe
+    from rivelt.units import PixelSize, Rect
+
+    y, x = np.mgrid[:300, :300] / 300
+    waves = np.stack([128 + 90 * np.sin(9 * x + k) * np.cos(7 * y - k) for k in range(3)], axis=-1).astype(np.uint8)
+    held = base64.b64encode(bitmap(Image.fromarray(waves))).decode()
+    drawing = f'<svg xmlns="http://www.w3.org/2000/svg" width="300" height="300"><image width="300" height="300" href="data:image/png;base64,{held}"/></svg>'
+    placed = (Placement(read_art(drawing.encode(), "m.svg"), Rect(10, 10, 300, 300)),)
+    recipe = Recipe(PixelSize(320, 320), placed, NIGHT if is_opaque else None)
+    data, image = render(recipe), unencoded(recipe)
+    assert len(data) < 0.8 * len(png(image))
+    mode = "RGB" if is_opaque else "RGBA"
+    assert (np.asarray(Image.open(io.BytesIO(data)).convert(mode)) == image.numpy()).all()
 
 
 def test_small_files_hold_the_same_pixels_in_fewer_bytes(tmp_path: Path, rivelt: Command) -> None:
@@ -488,7 +508,7 @@ def test_a_picture_is_only_reduced_as_far_as_nobody_sees_it(kind: str) -> None:
         difference = np.abs(np.asarray(found.convert("RGB")).astype(int) - pixels).max(axis=-1)
     assert {found[0] for found in chunks_of(reduced)} <= {b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND"}
     is_lighter = len(reduced) < min(len(png(image)), len(photograph_png(image))) - 1000
-    assert is_lighter == (kind in {"fine noise", "spots"})
+    assert is_lighter == (kind == "fine noise")  # of 256 colours and fewer, nothing is lost anyway
     # In the mean by less than the smallest step between two colours that an eye tells apart, and nowhere by much.
     assert difference.mean() <= 0.7
     assert np.percentile(difference, 99.9) <= 12

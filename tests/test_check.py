@@ -314,6 +314,10 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
     "WEB06": (swap(WEB, "standalone", "browser"), "opens in the browser"),
     "UPL01": (drop("uploads/custom-360x640-dark.png"), "custom-360x640-dark.png is not there"),
     "SIT01": (swap(MANIFEST, "</application>", ""), "not well-formed XML"),
+    "SIT02": (
+        swap(BRIEF, r"\[web\]", "[check]\nmost_bytes = { web = 9_000 }\n\n[web]"),
+        "bytes, ",
+    ),
     "ART01": (put("art/mark.svg", SVG.format('<text y="40" font-size="40">Ahoy</text>')), "holds text"),
     "ART02": (
         both(put("art/mark.png", png(300, 300)), swap(BRIEF, r"art/mark\.svg", "art/mark.png")),
@@ -411,6 +415,28 @@ def test_catalogue_code_and_samples_hold_together() -> None:
         for text in (words.means, words.sees, words.why, words.fix, words.title):
             assert text[0].isupper() or text.startswith(_PLATFORM_WORDS), code
             assert "!" not in text
+
+
+def test_a_budget_is_for_a_platform_that_there_is_and_unknown_before_anything_is_made(
+    sample: Path, rivelt: Command
+) -> None:
+    brief = sample / BRIEF
+    text = brief.read_text()
+    brief.write_text(f"{text}\n[check]\nmost_bytes = {{ andriod = 5 }}\n")
+    refused = rivelt("check", cwd=sample)
+    assert refused.code == 2
+    assert "andriod" in refused.err
+    assert "android" in refused.err.partition("andriod")[2]
+    brief.write_text(f"{text}\n[check]\nmost_bytes = {{ android = 5_000_000, ios = 5 }}\n")
+    now = rivelt("check", "--select", "SIT02", "--json", cwd=sample).json["findings"]
+    assert {one["site"].split()[0] for one in now if one["verdict"] == "unknown"} == {"android", "ios"}
+    planned = rivelt("check", "--planned", "--select", "SIT02", "--json", cwd=sample)
+    assert planned.code == 1
+    broken = [one for one in planned.json["findings"] if one["verdict"] == "broken"]
+    assert len(broken) == 1
+    assert rivelt("apply", cwd=sample).code == 0
+    after = rivelt("check", "--select", "SIT02", "--json", cwd=sample)
+    assert [one["message"] for one in after.json["findings"] if one["verdict"] == "broken"] == [broken[0]["message"]]
 
 
 def test_every_rule_holds_on_the_applied_sample(applied: Path) -> None:

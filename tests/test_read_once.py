@@ -12,7 +12,7 @@ import pytest
 from conftest import Command
 from rivelt.edit import source
 from rivelt.edit.source.language import MARKER, FirstLines
-from rivelt.pixels import pictures, render
+from rivelt.pixels import canvas, pictures, render
 from rivelt.plan.model import Recipe
 from rivelt.project.project import Project
 
@@ -96,7 +96,7 @@ def test_each_picture_is_decoded_once(
     applied: Path, rivelt: Command, monkeypatch: pytest.MonkeyPatch, command: str
 ) -> None:
     count: Counter[bytes] = Counter()
-    real = pictures.decoded
+    real = canvas.decoded
 
     def counting(data: bytes) -> object:
         count[data] += 1

@@ -78,21 +78,28 @@ parts = st.lists(
 
 
 @settings(deadline=None)
-@given(parts, st.tuples(*[st.integers(0, 255)] * 3))
+@given(parts, st.tuples(*[st.integers(0, 255)] * 3), st.sampled_from([1, 2, 5, 17, 256]), st.booleans())
 def test_a_flat_plate_is_the_picture_that_a_plain_encoder_gives(
-    found: list[tuple[int, int, int, int, int]], ground: tuple[int, int, int]
+    found: list[tuple[int, int, int, int, int]], ground: tuple[int, int, int], levels: int, is_grey: bool
 ) -> None:
-    size = PixelSize(44, 31)
+    size = PixelSize(43, 31)
+    ground = (ground[0],) * 3 if is_grey else ground
     expected = np.zeros((size.height, size.width, 3), np.uint8)
     expected[:] = ground
     images = []
     for x, y, width, height, seed in found:
-        pixels = np.random.default_rng(seed).integers(0, 255, (height, width, 3), np.uint8)
+        pixels = np.random.default_rng(seed).integers(0, levels, (height, width, 1 if is_grey else 3), np.uint8)
+        pixels = np.broadcast_to(pixels, (height, width, 3)).copy()
         expected[y : y + height, x : x + width] = pixels
         images.append((pyvips.Image.new_from_array(pixels, interpretation="srgb"), x, y))
     data = flat_png(size, Colour(*ground), images)
-    decoded = np.asarray(Image.open(io.BytesIO(data)))
-    assert (decoded == expected).all()
+    with Image.open(io.BytesIO(data)) as image:
+        mode = image.mode
+        assert (np.asarray(image.convert("RGB")) == expected).all()
+    colours = len(np.unique(expected.reshape(-1, 3), axis=0))
+    assert mode == ("RGB" if colours > 256 else "L" if colours > 16 and is_grey else "P")
+    depth = data[24]
+    assert depth == (8 if colours > 16 else 4 if colours > 4 else 2 if colours > 2 else 1)
     assert data == png(pyvips.Image.new_from_array(expected, interpretation="srgb")), "one picture, one file"
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING
 
@@ -29,6 +29,9 @@ if TYPE_CHECKING:
     from rivelt.project.project import Project
 
 
+_IMAGES = (".png", ".jpg", ".webp", ".zip")
+
+
 def shown_moments(site: Site) -> tuple[Screen, ...]:
     """Return the middle and the last of a site's moments: the first is what the screens show anyway."""
     count = len(site.moments)
@@ -46,6 +49,7 @@ class Evidence:
         drift: Callable[[tuple[str, str]], Drift] = lambda _: Drift(),
         beside: Sequence[Site] | None = None,
         pictures: Callable[[], Pictures] | None = None,
+        made: Callable[[Site], Iterable[str]] = lambda _: (),
     ) -> None:
         """Look at a project.
 
@@ -55,6 +59,7 @@ class Evidence:
             brief_of: gives the brief, or the edition of it, that a site is of.
             drift: how the project differs from what a brief (its path and edition) makes, asked for at most once each.
             beside: all sites that are planned for, where `sites` are only some of them.
+            made: gives the paths of the files that Rivelt has made for a site, or would make.
             pictures: gives what decodes the bitmaps; without it, they are decoded for this state alone.
         """
         self.project = project
@@ -65,6 +70,7 @@ class Evidence:
         self._drifts: dict[tuple[str, str], Drift] = {}
         self._scenes: dict[tuple[Site, Screen, Look], Scene] = {}
         self._pictures = pictures
+        self._made = made
         self._samples: dict[ImageFile, NDArray[np.uint8] | None] = {}
 
     @cached_property
@@ -166,6 +172,11 @@ class Evidence:
             return self.pictures.bitmap(image).shows
         except RiveltError:
             return None
+
+    def made_images(self, site: Site) -> Mapping[str, int]:
+        """Return the images that Rivelt has made for a site, or would make, with what each weighs in bytes; none where that is not known."""
+        paths = sorted({path for path in self._made(site) if path.lower().endswith(_IMAGES)})
+        return {path: len(self.project.read(path)) for path in paths if path in self.project}
 
     def drift(self, key: tuple[str, str]) -> Drift:
         """Return how the project differs from what a brief (its path and edition) makes."""

@@ -282,7 +282,13 @@ class Job:
             return drift_of(self.project, proposal, key, self._on_progress)
 
         return Evidence(
-            self.project, self.sites, self._brief_of, drift, beside=self.all_sites, pictures=lambda: self._pictures
+            self.project,
+            self.sites,
+            self._brief_of,
+            drift,
+            beside=self.all_sites,
+            pictures=lambda: self._pictures,
+            made=self._made_for,
         )
 
     def _brief_of(self, site: Site) -> Brief | None:
@@ -299,7 +305,15 @@ class Job:
         after = self.proposal.after
         sites = self._sites_in(after)
         wanted = tuple(site for site in sites if self._is_wanted(site.edition))
-        return Evidence(after, wanted, self._brief_of, beside=sites, pictures=lambda: self._pictures)
+        return Evidence(
+            after, wanted, self._brief_of, beside=sites, pictures=lambda: self._pictures, made=self.proposal.made_for
+        )
+
+    def _made_for(self, site: Site) -> Iterable[str]:
+        """The files that Rivelt has made for a site, as the lock file says."""
+        from rivelt.workspace.lockfile import lock_of
+
+        return lock_of(self.project).files.get(site.owner, ())
 
     def prove(
         self,

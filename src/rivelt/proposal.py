@@ -129,6 +129,10 @@ class Proposal:
         """The project as apply would leave it; plates are rendered only when something wants their pixels."""
         return self.work.project.overlay(self._files)
 
+    def made_for(self, site: Site) -> Iterable[str]:
+        """Return the paths of all that would be generated for a site."""
+        return [path for one, plan in self.plans.items() if one.owner == site.owner for path in plan.generated_paths()]
+
     @property
     def changes_files(self) -> bool:
         """Whether a file of the project would become different, whatever the lock file says."""
@@ -399,7 +403,7 @@ def vetted(proposal: Proposal, before: Evidence, choice_of: Callable[..., Choice
     choices = {key: _errors_of(choice_of(brief=edition.brief)) for key, edition in work.by_key.items()}
     stopped: dict[Site, RiveltError] = {}
     while proposal.plans:
-        after = Evidence(proposal.after, sites_after(proposal), work.brief_of)
+        after = Evidence(proposal.after, sites_after(proposal), work.brief_of, made=proposal.made_for)
         new = {
             site: found
             for site in proposal.sites
@@ -415,15 +419,11 @@ def vetted(proposal: Proposal, before: Evidence, choice_of: Callable[..., Choice
 
 
 def _errors_of(choice: Choice) -> Choice:
-    return Choice(frozenset(_errors(choice)), choice.severities)
-
-
-def _errors(choice: Choice) -> Iterable[str]:
     """The wanted rules on sites whose breaking is an error."""
     on_sites = {code for book in (SITES, *(platform(target).rules for target in TARGETS)) for code in book.rules}
-    for code, rule in catalogue().items():
-        if code in on_sites and choice.wants(code) and choice.severity_of(rule) == "error":
-            yield code
+    wanted = {code: rule for code, rule in catalogue().items() if code in on_sites and choice.wants(code)}
+    errors = {code for code, rule in wanted.items() if choice.severity_of(rule) == "error"}
+    return Choice(frozenset(errors), choice.severities)
 
 
 def sites_after(proposal: Proposal) -> tuple[Site, ...]:

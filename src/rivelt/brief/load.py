@@ -114,6 +114,8 @@ def _understood(
             problems.append(
                 BadInput(f"`light.{role}` cannot be derived", place=at, hint="Give [light] a file of its own.")
             )
+    check = _table(CheckTable, "check", values)
+    _refuse_unknown_budgets(check, tuple(reading.platforms), places, problems)
     return values, Brief(
         path=reading.path,
         name="",
@@ -122,7 +124,7 @@ def _understood(
         looks=looks,
         app=_table(AppTable, "app", values),
         layout=_table(LayoutTable, "layout", values),
-        check=_table(CheckTable, "check", values),
+        check=check,
         first_grounds=_first_grounds(values, places, problems),
         options={target: _table(kind, target, values) for target, kind in reading.platforms.items()},
         places=places,
@@ -336,6 +338,15 @@ def _targets(
     at = places.get("app.targets", Place(""))
     problems.extend(_unknown(target, "target", known, at) for target in wanted if target not in known)
     return tuple(dict.fromkeys(wanted))
+
+
+def _refuse_unknown_budgets(
+    check: CheckTable, known: tuple[str, ...], places: Mapping[str, Place], problems: list[RiveltError]
+) -> None:
+    for target in check.most_bytes:
+        at = places.get(f"check.most_bytes.{target}") or places.get("check.most_bytes", Place(""))
+        if target not in known:
+            problems.append(_unknown(target, "target", known, at))
 
 
 def _project_folder(folder: Path, text: str, at: Place | None) -> Path:

@@ -167,6 +167,10 @@ class CheckTable(Struct, frozen=True, kw_only=True):
         dict[str, Severity],
         Meta(description='codes of rules, each with "error", "warning" or "note"'),
     ] = {}
+    most_bytes: Annotated[
+        dict[str, Annotated[int, Meta(ge=1)]],
+        Meta(description="what all launch images of a platform may weigh, in bytes, by target: { android = 400_000 }"),
+    ] = {}
 
 
 class PlatformOptions(Struct, frozen=True, kw_only=True):

@@ -1,7 +1,8 @@
 """Encoding: the one place that turns pixels into a file's bytes.
 
-PNG, third edition (W3C 2025). Plates are flat drawings: rows are stored unfiltered, which compresses best for them, and art of one
-ink (a wordmark, a monochrome logo) is stored as its alpha alone, with a palette that gives each alpha its colour.
+PNG, third edition (W3C 2025). Plates are flat drawings: rows are stored unfiltered, which compresses best for them, and opaque ones of
+few colours as places in a palette; art of one ink (a wordmark, a monochrome logo) is stored as its alpha alone, with a palette that gives
+each alpha its colour.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ import deflate
 import pyvips
 
 from rivelt.colour import Colour
+from rivelt.pixels.indexed import indexed
 from rivelt.units import PixelSize
 
 if TYPE_CHECKING:
@@ -28,31 +30,35 @@ PNG_EFFORT, PNG_MOST_EFFORT = 7, 12
 JPEG_QUALITY = 88
 """At which photographs show no loss at arm's length; 100 would be three times the size."""
 
+WEBP_QUALITY = 85
+"""The same for WebP."""
+
 _SIGNATURE = b"\x89PNG\r\n\x1a\n"
-_COLOUR, _PALETTE, _COLOUR_AND_ALPHA = 2, 3, 6
+_GREY, _COLOUR, _PALETTE, _COLOUR_AND_ALPHA = 0, 2, 3, 6
 _NO_FILTER = b"\0"
 _PIXEL_CHUNKS = {b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND"}
 _INVISIBLE_MEAN, _INVISIBLE_PEAK = 0.7, 12  # of 255, premultiplied
-_LARGE = 4_000_000  # bytes of pixels: a whole screen, which is nearly all ground
-_LARGE_EFFORT = 1  # for these, higher levels take twice as long to save a sixth
 _SAMPLE_STEP = 61  # a prime, so that it falls into no pattern of rows
 
 
 def png(image: pyvips.Image, effort: int = PNG_EFFORT) -> bytes:
     """An 8-bit sRGB image of 3 or 4 bands as a PNG that holds pixels and nothing else: no profile, text, time or resolution."""
-    return _png(bytes(image.write_to_memory()), image.width, image.height, image.bands, effort)
+    if image.bands == 4:
+        return _with_alpha(bytes(image.write_to_memory()), PixelSize(image.width, image.height), effort)
+    first = Colour(*(int(band) for band in image.getpoint(0, 0)))
+    return flat_png(PixelSize(image.width, image.height), first, [(image, 0, 0)], effort)
 
 
 def array_png(pixels: NDArray[np.uint8], effort: int = PNG_EFFORT) -> bytes:
-    """Return pixels (height x width x 3 or 4) as a PNG, as `png` makes it."""
-    return _png(pixels.tobytes(), pixels.shape[1], pixels.shape[0], pixels.shape[2], effort)
+    """Return pixels (height x width x 4) as a PNG, as `png` makes it."""
+    return _with_alpha(pixels.tobytes(), PixelSize(pixels.shape[1], pixels.shape[0]), effort)
 
 
-def _png(data: bytes, width: int, height: int, bands: int, effort: int) -> bytes:
-    palette = _palette_by_alpha(data) if bands == 4 else None
+def _with_alpha(data: bytes, size: PixelSize, effort: int) -> bytes:
+    palette = _palette_by_alpha(data)
     if palette is None:
-        return _assembled(data, width, height, bands, _COLOUR_AND_ALPHA if bands == 4 else _COLOUR, effort)
-    return _assembled(data[3::4], width, height, 1, _PALETTE, effort, (b"PLTE", palette), (b"tRNS", bytes(range(256))))
+        return _assembled(data, *size, 4, _COLOUR_AND_ALPHA, effort)
+    return _assembled(data[3::4], *size, 1, _PALETTE, effort, (b"PLTE", palette), (b"tRNS", bytes(range(256))))
 
 
 def flat_png(
@@ -62,14 +68,17 @@ def flat_png(
 
     Most of a launch screen is ground: no image of that size is made, only the rows of the file.
     """
-    import numpy as np
-
+    drawn = [(image.numpy(), x, y) for image, x, y in parts]
+    found = indexed(size, ground, drawn)
+    if found is not None and found.palette is None:
+        return _file(found.rows.data, *size, _GREY, effort)
+    if found is not None and found.palette is not None:
+        return _file(found.rows.data, *size, _PALETTE, effort, (b"PLTE", found.palette), depth=found.depth)
     rows = blank_rows(size, ground)
-    for image, x, y in parts:
-        pixels = np.frombuffer(image.write_to_memory(), np.uint8).reshape(image.height, -1)
-        rows[y : y + image.height, 1 + x * 3 : 1 + (x + image.width) * 3] = pixels
-    is_large = rows.size > _LARGE and effort == PNG_EFFORT
-    return rows_png(rows, size, _LARGE_EFFORT if is_large else effort)
+    for pixels, x, y in drawn:
+        height, width = pixels.shape[:2]
+        rows[y : y + height, 1 + x * 3 : 1 + (x + width) * 3] = pixels.reshape(height, -1)
+    return rows_png(rows, size, effort)
 
 
 def blank_rows(size: PixelSize, ground: Colour) -> NDArray[np.uint8]:
@@ -142,6 +151,22 @@ def jpeg(image: pyvips.Image) -> bytes:
     return bytes(image.jpegsave_buffer(Q=JPEG_QUALITY, optimize_coding=True, subsample_mode="off", keep="none"))
 
 
+def webp(image: pyvips.Image, *, may_be_lossy: bool = False, is_small: bool = False) -> bytes:
+    """An 8-bit sRGB image as a WebP without metadata. `is_small` spends more time on a smaller file.
+
+    https://developers.google.com/speed/webp/docs/webp_lossless_bitstream_specification. It is lossless; only where it `may_be_lossy`, and
+    is then less than half as heavy, as photographs are and drawings are not, it has the quality of a JPEG. An alpha is never lossy.
+    """
+    # Q is how hard to try here; what more costs a third of the time again saves less than a hundredth.
+    options = {"Q": 100, "effort": 4} if is_small else {"effort": 2}
+    whole = bytes(image.webpsave_buffer(lossless=True, keep="none", **options))
+    if not may_be_lossy:
+        return whole
+    options = {"Q": WEBP_QUALITY, "alpha_q": 100, "smart_subsample": True, "effort": 6 if is_small else 4}
+    lossy = bytes(image.webpsave_buffer(keep="none", **options))
+    return lossy if 2 * len(lossy) < len(whole) else whole
+
+
 def _palette_by_alpha(data: bytes) -> bytes | None:
     """256 colours, if the pixels (red, green, blue, alpha) have only one for each alpha; None when they have more."""
     pixels = memoryview(data).cast("I")
@@ -172,9 +197,15 @@ def _assembled(
 
 
 def _file(
-    rows: bytes | memoryview, width: int, height: int, colour_type: int, effort: int, *chunks: tuple[bytes, bytes]
+    rows: bytes | memoryview,
+    width: int,
+    height: int,
+    colour_type: int,
+    effort: int,
+    *chunks: tuple[bytes, bytes],
+    depth: int = 8,
 ) -> bytes:
-    header = struct.pack(">IIBBBBB", width, height, 8, colour_type, 0, 0, 0)
+    header = struct.pack(">IIBBBBB", width, height, depth, colour_type, 0, 0, 0)
     pixels = bytes(deflate.zlib_compress(rows, effort))
     whole = [(b"IHDR", header), *chunks, (b"IDAT", pixels), (b"IEND", b"")]
     return _SIGNATURE + b"".join(_chunk(kind, content) for kind, content in whole)

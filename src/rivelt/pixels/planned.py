@@ -30,7 +30,7 @@ class PlannedImage(ImageFile):
     @property
     def is_exact(self) -> bool:
         """Whether its file will hold the very pixels that are drawn: it loses none to its form or to a limit of bytes."""
-        return self.recipe.form == "png" and self.recipe.most_bytes is None
+        return self.recipe.form in {"png", "webp"} and self.recipe.most_bytes is None
 
     @property
     def key(self) -> Hashable:

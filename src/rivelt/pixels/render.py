@@ -10,8 +10,9 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from rivelt.colour import Colour
+from rivelt.picture import Art
 from rivelt.pixels.canvas import draw
-from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, flat_png, jpeg, photograph_png, png, smaller_png
+from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, flat_png, jpeg, photograph_png, png, smaller_png, webp
 from rivelt.pixels.ink import inked
 from rivelt.plan.model import Placement, Recipe
 from rivelt.units import PixelSize, Rect, round_half_up
@@ -31,14 +32,20 @@ def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
     effort = PNG_MOST_EFFORT if is_small else PNG_EFFORT
     is_photograph = any(_is_photograph(placement, recipe.canvas) for placement in recipe.placed)
     limit = math.inf if recipe.most_bytes is None else recipe.most_bytes
-    if recipe.ground is not None and recipe.form == "png" and not is_photograph:
+    is_drawing = not is_photograph and not any(_may_hold_photograph(placement.art) for placement in recipe.placed)
+    if recipe.ground is not None and recipe.form == "png" and is_drawing:
         flat = flat_png(recipe.canvas, recipe.ground, list(_parts(recipe, recipe.ground)), effort)
         if len(flat) <= limit:
             return flat
     image = unencoded(recipe)
     if recipe.form == "jpeg":
         return jpeg(image)
-    data = photograph_png(image) if is_photograph else png(image, effort)
+    if recipe.form != "png":
+        return webp(image, may_be_lossy=recipe.form == "lossy-webp", is_small=is_small)
+    if is_drawing:
+        data = png(image, effort)
+    else:  # which of the two a picture in a drawing is, shows only when both are made
+        data = photograph_png(image) if is_photograph else min(png(image, effort), photograph_png(image), key=len)
     return data if len(data) <= limit else smaller_png(image, data, int(limit))
 
 
@@ -127,6 +134,11 @@ def _whole(box: Rect, canvas: PixelSize) -> Rect:
     x, y = max(0, math.floor(box.x) - 1), max(0, math.floor(box.y) - 1)
     right, bottom = min(canvas.width, math.ceil(box.right) + 1), min(canvas.height, math.ceil(box.bottom) + 1)
     return Rect(x, y, right - x, bottom - y)
+
+
+def _may_hold_photograph(art: Art) -> bool:
+    """Whether a drawing holds a picture."""
+    return art.svg is not None and "image" in art.svg.tags
 
 
 def _is_photograph(placement: Placement, canvas: PixelSize) -> bool:

@@ -6,7 +6,7 @@ import hashlib
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, Literal
+from typing import Any, Literal, TypeAlias
 
 from rivelt.colour import Colour
 from rivelt.picture import Art
@@ -32,18 +32,23 @@ class Ink:
     paper: Colour
 
 
+Form: TypeAlias = Literal["png", "jpeg", "webp", "lossy-webp"]
+"""How the file of an image is stored."""
+
+
 @dataclass(frozen=True)
 class Recipe:
     """What a plate is made of: a canvas in px, a ground (None: transparent), and art placed in order, the last on top.
 
-    `form`: how it is stored; "jpeg" is for photographs, and needs a ground. `ink`: all art in one colour. `most_bytes`: what the file
+    `form`: how it is stored; "jpeg" is for photographs, and needs a ground; "webp" is lossless, and "lossy-webp" is that for photographs
+    alone. `ink`: all art in one colour. `most_bytes`: what the file
     may weigh; to keep within it, its colours are reduced as far as nobody sees it.
     """
 
     canvas: PixelSize
     placed: tuple[Placement, ...]
     ground: Colour | None = None
-    form: Literal["png", "jpeg"] = "png"
+    form: Form = "png"
     ink: Ink | None = None
     most_bytes: int | None = None
 

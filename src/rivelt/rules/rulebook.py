@@ -98,6 +98,9 @@ class Evidence(Protocol):
     def shows(self, image: ImageFile) -> bool | None:
         """Return whether anything of an image is visible; None when it cannot be read."""
 
+    def made_images(self, site: Site) -> Mapping[str, int]:
+        """Return the images that Rivelt has made for a site, or would make, with what each weighs in bytes; none where that is not known."""
+
     def drift(self, key: tuple[str, str]) -> Drift:
         """Return how the project differs from what a brief (its path and edition) makes."""
 

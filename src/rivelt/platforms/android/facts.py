@@ -35,6 +35,7 @@ class ImprintFacts(Struct, frozen=True):
 class Levels(Struct, frozen=True):
     """API levels."""
 
+    webp: int
     lowest: int
     sized_layers: int
     scale_level: int

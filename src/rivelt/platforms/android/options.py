@@ -13,6 +13,7 @@ Way = Literal["auto", "compat", "platform"]
 _Name = Annotated[str, Meta(min_length=1)]
 SecondScreenChoice = Literal["keep", "replace"]
 MarkForm = Literal["auto", "vector", "bitmaps"]
+ImageForm = Literal["png", "webp", "lossy-webp"]
 
 
 class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
@@ -96,6 +97,12 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
             description='how the mark is written: "vector", "bitmaps", or "auto" (a vector where its outlines allow that)'
         ),
     ] = "auto"
+    image_form: Annotated[
+        ImageForm,
+        Meta(
+            description='how bitmaps are stored: "png"; "webp" (lossless, about half the bytes; API 18 and later); "lossy-webp" (the same, but photographs lose what the eye does not miss)'
+        ),
+    ] = "png"
     ldpi: Annotated[bool, Meta(description="true or false: whether bitmaps are made for ldpi (120 dpi) too")] = False
     motion: (
         Annotated[

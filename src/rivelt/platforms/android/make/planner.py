@@ -244,7 +244,7 @@ class _Planner:
         if theme.has_window:
             layers, discs = window(self.context, self.options, self.names, self.min_sdk, has_vector=mark.has_vector)
             files += layers
-            plates += [*discs, *backdrop_plates(self.context, self.names)]
+            plates += [*discs, *backdrop_plates(self.context, self.options, self.names)]
         if self.options.waiting:
             files += waiting(self.context, self.names)
         return files, plates
@@ -362,6 +362,10 @@ class _Planner:
     def _refuse_what_the_way_cannot(self) -> None:
         if self.options.waiting:
             refuse_waiting(self.site.framework, self._place("waiting"))
+        if self.options.image_form != "png" and self.min_sdk < (level := android_facts().levels.webp):
+            message = f"WebP with transparency needs API {level}, and the app runs from API {self.min_sdk} on"
+            hint = 'Use image_form = "png" under [android], or raise the minSdk.'
+            raise BadInput(message, place=self._place("image_form"), hint=hint)
         if self.options.hold_while is None:
             return
         if self.way == "platform":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from rivelt.layout.context import PlanContext
 from rivelt.layout.disc import disc_art
@@ -18,7 +19,7 @@ def plates(context: PlanContext) -> tuple[Plate, ...]:
     options = context.brief.table("android", AndroidTable)
     names = Names.of(options.prefix)
     made = [plate for look in context.looks("mark") for plate in mark_plates(context, options, names, look)]
-    return (*made, *imprint_plates(context, options, names), *backdrop_plates(context, names))
+    return (*made, *imprint_plates(context, options, names), *backdrop_plates(context, options, names))
 
 
 def mark_plates(
@@ -28,7 +29,7 @@ def mark_plates(
     icon = android_facts().geometry(has_disc=context.brief.looks[look].disc is not None, device=device)
     for qualifier, density in densities(options).items():
         recipe = context.mark_in_circle(look, icon.side, icon.mask, density)
-        yield Plate(f"{drawable_folder(look, qualifier)}/{names.mark}.png", look, recipe)
+        yield _stored(options, f"{drawable_folder(look, qualifier)}/{names.mark}", look, recipe)
 
 
 def imprint_plates(context: PlanContext, options: AndroidTable, names: Names) -> Iterator[Plate]:
@@ -41,14 +42,14 @@ def imprint_plates(context: PlanContext, options: AndroidTable, names: Names) ->
         for qualifier, density in densities(options).items():
             scale = context.imprint_scale(look, frame)
             recipe = context.fitted(look, "imprint", frame, scale, density)
-            yield Plate(f"{drawable_folder(look, qualifier)}/{names.imprint}.png", look, recipe)
+            yield _stored(options, f"{drawable_folder(look, qualifier)}/{names.imprint}", look, recipe)
             low = min(scale, context.imprint_scale(look, Size(facts.width, facts.low)))
             canvas = frame.pixels(density)
             height = context.frame(look, "imprint", low).height * density
             foot = Point(canvas.width / 2, canvas.height - height / 2)
             placed = context.placed(look, "imprint", low * density, foot)
-            path = f"{drawable_folder(look, qualifier, 'land')}/{names.imprint}.png"
-            yield Plate(path, look, Recipe(canvas, (placed,)))
+            path = f"{drawable_folder(look, qualifier, 'land')}/{names.imprint}"
+            yield _stored(options, path, look, Recipe(canvas, (placed,)))
 
 
 def disc_plates(context: PlanContext, options: AndroidTable, names: Names, look: Look) -> Iterator[Plate]:
@@ -60,10 +61,10 @@ def disc_plates(context: PlanContext, options: AndroidTable, names: Names, look:
     for qualifier, density in densities(options).items():
         canvas = Size(diameter, diameter).pixels(density)
         recipe = Recipe(canvas, (Placement(art, Rect(0, 0, *canvas)),))
-        yield Plate(f"{drawable_folder(look, qualifier)}/{names.disc}.png", look, recipe)
+        yield _stored(options, f"{drawable_folder(look, qualifier)}/{names.disc}", look, recipe)
 
 
-def backdrop_plates(context: PlanContext, names: Names) -> Iterator[Plate]:
+def backdrop_plates(context: PlanContext, options: AndroidTable, names: Names) -> Iterator[Plate]:
     """The backdrop, cropped round its focus to each class of screens; in every class both looks, where they differ."""
     for look in context.backdrop_looks():
         for kind in android_facts().backdrops:
@@ -75,7 +76,16 @@ def backdrop_plates(context: PlanContext, names: Names) -> Iterator[Plate]:
                 recipe = context.covering(look, canvas, smallest)
                 night = "night" if look == "dark" else ""
                 folder = "-".join(part for part in ("drawable", kind.qualifiers, night, qualifier) if part)
-                yield Plate(f"{folder}/{names.backdrop}.jpg", look, recipe)
+                if options.image_form == "lossy-webp":
+                    yield _stored(options, f"{folder}/{names.backdrop}", look, recipe)
+                else:  # a photograph without loss weighs several times as much
+                    yield Plate(f"{folder}/{names.backdrop}.jpg", look, recipe)
+
+
+def _stored(options: AndroidTable, path: str, look: Look, recipe: Recipe) -> Plate:
+    """A plate in the form that the brief asks for; `path`: without its ending."""
+    ending = "png" if options.image_form == "png" else "webp"
+    return Plate(f"{path}.{ending}", look, replace(recipe, form=options.image_form))
 
 
 def densities(options: AndroidTable) -> dict[str, float]:
