@@ -91,9 +91,12 @@ class Edition:
         return self._sites(self.key)
 
     def take_measures(self, other: Edition) -> None:
-        """Take over the art that the same edition has measured for another state of the project."""
-        if "context" in other.__dict__:
-            self._art, self.context = other._art, other.context
+        """Take over the art that the same edition has measured for another state of the project, if it is the same art."""
+        if "_art" not in vars(other) or self.brief != other.brief or self.files != other.files:
+            return
+        self._art = other._art
+        if "context" in vars(other) and self.brief.places == other.brief.places:
+            self.context = other.context
 
     @cached_property
     def _art(self) -> BriefArt:

@@ -262,9 +262,18 @@ class Job:
         """Return a job on the project as some changes leave it, once they are written; what was read and measured is kept."""
         job = Job(self.root, self._opened, self.only, self._wanted, self._besides)
         job.project = self.project.overlay({change.path: change.after for change in changes.files})
-        for new, old in zip(job.editions, self.editions, strict=True):
-            new.take_measures(old)
+        job.follow(self)
         return job
+
+    def follow(self, earlier: Job) -> None:
+        """Take over what a job on an earlier state of the project, or of the brief, has parsed, decoded and measured of the same content."""
+        self._pictures = earlier._pictures
+        if "project" not in vars(self) and self.root == earlier.root:
+            self.project = Project.of_folder(self.root, earlier.project)
+        before = {(one.brief.path, one.brief.edition): one for one in earlier.editions}
+        for edition in self.editions:
+            if (same := before.get((edition.brief.path, edition.brief.edition))) is not None:
+                edition.take_measures(same)
 
     # Showing
 

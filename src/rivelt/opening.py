@@ -103,12 +103,16 @@ def open_below(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str
         BadInput: a brief has problems; `Problems` for several.
     """
     refuse_unknown(only, TARGETS)
-    sources = _briefs_below(folder, Project.of_folder(resolved(folder)))
+    project = Project.of_folder(resolved(folder))
+    sources = _briefs_below(folder, project)
     if not sources:
         if editions:
             raise BadInput("there is no brief, and so no edition", hint="Leave --edition out.")
         return (Job(resolved(folder), (), tuple(only)),)
     jobs = open_briefs(sources, only=only, editions=editions)
+    for job in jobs:
+        if job.root == resolved(folder):
+            job.project = project
     if find_brief(folder) is not None and len(sources) == 1:
         return jobs
     theirs = {(job.root / site.path) for job in jobs for site in job.all_sites if site.path}

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import TypeAlias
+from typing import TYPE_CHECKING, TypeAlias
 
 from rivelt import opening
 from rivelt.brief.find import find_brief
 from rivelt.brief.model import Brief
 from rivelt.disk.tree import resolved
 from rivelt.errors import RiveltError
+
+if TYPE_CHECKING:
+    from rivelt.job import Job
 
 _ART = {".svg", ".png", ".jpg", ".jpeg", ".webp", ".xml"}
 
@@ -52,6 +55,12 @@ def wait_for_change(before: Mapping[Path, Stamp]) -> list[str]:
         if found:
             return found
     return []
+
+
+def state_of(job: Job, proof: Path) -> dict[Path, Stamp]:
+    """Return the versions of all files that a proof of a project may show, and of the proof itself; the briefs are compared as such."""
+    files = {job.root / path for path in job.project.paths} - {brief.path for brief in job.briefs}
+    return {path: _stamp(path) for path in (*files, resolved(proof))}
 
 
 def _stamp(path: Path) -> Stamp:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
 
@@ -15,8 +16,10 @@ from rivelt.cli.options import BriefPaths, Debug, Editions, Force, Json, Only, Q
 from rivelt.errors import BadInput, ExitCode, RiveltError
 
 if TYPE_CHECKING:
+    from rivelt.brief.model import Brief
     from rivelt.job import Job
     from rivelt.proposal import Proposal
+    from rivelt.watch import Stamp
     from rivelt.workspace.change import Action
     from rivelt.workspace.compare import Changes
 
@@ -52,10 +55,10 @@ def apply(
     """
     wanted = _Wanted(tuple(briefs or ()), tuple(only or ()), tuple(editions or ()), prune, force, dry_run, diff, proof)
     if not watch:
-        return _once(wanted)
+        return _once(wanted, _Kept())
     if dry_run or diff:
         raise BadInput("--watch writes; --dry-run and --diff do not", hint="Give one of them.")
-    return _again_and_again(wanted.briefs, lambda: _once(wanted))
+    return _again_and_again(wanted)
 
 
 class _Wanted(NamedTuple):
@@ -82,15 +85,24 @@ class _Wanted(NamedTuple):
         return opening.open_briefs(self.briefs or [None], only=self.only, editions=self.editions)
 
 
-def _again_and_again(briefs: Sequence[Path], work: Callable[[], int]) -> int:
+@dataclass
+class _Kept:
+    """What one apply of a watch leaves for the next: its jobs, and the state of the project in which the proof was drawn."""
+
+    jobs: tuple[Job, ...] = ()
+    shown: tuple[Sequence[tuple[Brief, Sequence[Brief]]], Mapping[Path, Stamp]] | None = None
+
+
+def _again_and_again(wanted: _Wanted) -> int:
     """Do the work now and after each change of the brief or the art; what goes wrong is told, and the watch goes on."""
     from rivelt.watch import stamps, wait_for_change
 
+    kept = _Kept()
     try:
         while True:
-            before = stamps(briefs)
+            before = stamps(wanted.briefs)
             try:
-                work()
+                _once(wanted, kept)
             except RiveltError as error:
                 output.error(error)
             output.say()
@@ -103,8 +115,8 @@ def _again_and_again(briefs: Sequence[Path], work: Callable[[], int]) -> int:
         return ExitCode.OK
 
 
-def _once(wanted: _Wanted) -> int:
-    """One apply."""
+def _once(wanted: _Wanted, kept: _Kept) -> int:
+    """One apply; what an earlier one of the same watch has `kept` is not worked out again."""
     from rivelt.proof.write import check_proof_name
     from rivelt.workspace.commit import apply as write
     from rivelt.workspace.commit import rehearse
@@ -112,6 +124,10 @@ def _once(wanted: _Wanted) -> int:
     if wanted.proof is not None:
         check_proof_name(wanted.proof)
     jobs = wanted.jobs()
+    before = {job.root: job for job in kept.jobs}
+    for work in jobs:
+        if work.root in before:
+            work.follow(before[work.root])
     planned = []
     for work in jobs:
         tell_brief(work)
@@ -132,8 +148,9 @@ def _once(wanted: _Wanted) -> int:
         _tell(proposal, changes, wanted)
         has_news |= bool(proposal.blocked) or (not wanted.is_for_real and bool(changes.files))
     output.machine(results[0] if len(results) == 1 else {"applied": wanted.is_for_real, "projects": results})
+    kept.jobs = tuple(work.after(changes) if wanted.is_for_real else work for work, changes in planned)
     if wanted.proof is not None:
-        _prove(jobs[0], wanted)
+        _prove(kept, wanted.proof, wanted.is_for_real)
     return ExitCode.FINDINGS if has_news else ExitCode.OK
 
 
@@ -150,15 +167,18 @@ def _tell(proposal: Proposal, changes: Changes, wanted: _Wanted) -> None:
         output.warn(f"left alone: {site.label}", f"  {output.place(reason.place)}{reason.message}", *hint)
 
 
-def _prove(work: Job, wanted: _Wanted) -> None:
-    """Draw what is on disk now, not what was planned."""
+def _prove(kept: _Kept, proof: Path, is_applied: bool) -> None:
+    """Draw what is on disk now; what is planned, where nothing was written. Where all is as it was drawn before, nothing is drawn."""
     from rivelt.proof.write import write_proof
+    from rivelt.watch import state_of
 
-    assert wanted.proof is not None
-    shown = wanted.jobs()[0] if wanted.is_for_real else work
-    with output.progress("screens") as progress:
-        write_proof(shown.prove(now=wanted.is_for_real), wanted.proof, on_progress=progress)
-    output.say(f"The proof: {wanted.proof}")
+    job = kept.jobs[0]
+    briefs = [(brief, brief.editions) for brief in job.briefs]
+    if kept.shown is None or kept.shown != (briefs, state_of(job, proof)):
+        with output.progress("screens") as progress:
+            write_proof(job.prove(now=is_applied), proof, on_progress=progress)
+        kept.shown = (briefs, state_of(job, proof))
+    output.say(f"The proof: {proof}")
 
 
 def _say_weights(changes: Changes) -> None:

@@ -151,6 +151,10 @@ class Pictures:
         """
         return self._shown.get((image, size), lambda: _at(self.bitmap(image), size))
 
+    def once(self, key: Hashable, draw: Callable[[], NDArray[np.uint8]]) -> NDArray[np.uint8]:
+        """Return what `draw` gives; it is not drawn again for the same key as long as it is kept. Not to be drawn into."""
+        return self._shown.get(key, draw)
+
 
 def _at(bitmap: Bitmap, size: PixelSize) -> NDArray[np.uint8]:
     try:

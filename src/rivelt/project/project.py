@@ -65,21 +65,27 @@ class Project:
     Every reader raises `BadInput`, with the place, for a file that is not what it should be, and `KeyError` for one that is not there.
     """
 
-    def __init__(self, snapshot: Snapshot, base: Project | None = None, changed: Iterable[str] = ()) -> None:
+    def __init__(
+        self,
+        snapshot: Snapshot,
+        base: Project | None = None,
+        changed: Iterable[str] = (),
+        parsed: dict[Hashable, Any] | None = None,
+    ) -> None:
         self._snapshot = snapshot
         self._base = base
         self._changed = frozenset(changed)
-        self._parsed: dict[Hashable, Any] = base._parsed if base is not None else {}  # noqa: SLF001
+        self._parsed: dict[Hashable, Any] = {} if parsed is None else parsed
         self._remembered: dict[Hashable, Any] = {}
 
     @classmethod
-    def of_folder(cls, root: Path) -> Project:
-        """Return the project in a folder.
+    def of_folder(cls, root: Path, earlier: Project | None = None) -> Project:
+        """Return the project in a folder; what an `earlier` state of it has parsed need not be parsed again.
 
         Raises:
             BadInput: the folder cannot be listed, or holds far too many files.
         """
-        return cls(Snapshot.of_folder(root))
+        return cls(Snapshot.of_folder(root), parsed=earlier._parsed if earlier else None)  # noqa: SLF001
 
     @classmethod
     def of_files(cls, files: Mapping[str, Content]) -> Project:
@@ -88,7 +94,7 @@ class Project:
 
     def overlay(self, files: Mapping[str, Content | None]) -> Project:
         """Return the project as it would be with `files` written over it; None stands for a file that goes."""
-        return Project(self._snapshot.overlay(files), self, files) if files else self
+        return Project(self._snapshot.overlay(files), self, files, self._parsed) if files else self
 
     # Files
 

@@ -37,7 +37,7 @@ def drawn(
 def _drawn(scene: Scene, scale: float, pictures: Pictures) -> NDArray[np.uint8]:
     """A scene, or a hatched screen where a file of it turns out to be broken when it is decoded."""
     try:
-        return draw_scene(scene, scale, pictures)
+        return pictures.once((scene.screen, scene.layers, scale), lambda: draw_scene(scene, scale, pictures))
     except BadInput as problem:
         return draw_scene(replace(scene, layers=(Unknown(scene.screen.frame, problem.message),)), scale)
 
