@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import replace
+from functools import partial
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Document
@@ -36,7 +37,7 @@ def read_storyboard(document: Document, resources: Resources, *, is_running: boo
     screen, look = resources.screen, resources.look
     name = document.path.rpartition("/")[2]
     traits = Traits.of(screen)
-    tree = read_tree(document, traits)
+    tree = resources.project.remember(("views", document.path, traits.held), lambda: read_tree(document, traits))
     if isinstance(tree, str):
         return Scene.unknown(screen, look, f"{name}: {tree}")
     left_out = {INDICATOR} if is_running else set()
@@ -72,15 +73,22 @@ class _Drawing:
             size = other if self._is_guessed(view) and view.kind != "label" else self._contents.natural(view, advance)
             if size is not None:
                 natural[view.id] = size
-        layout = solve(self._tree, self._screen, natural, self._contents.traits)
+        layout = self._solved(natural)
         labels = {
             view.id: wrapped(view, natural[view.id], layout.frames[view.id].width)
             for view in self._tree.root.walk()
             if view.kind == "label"
         }
         if any(size != natural[key] for key, size in labels.items()):
-            layout = solve(self._tree, self._screen, {**natural, **labels}, self._contents.traits)
+            layout = self._solved({**natural, **labels})
         return layout
+
+    def _solved(self, sizes: Mapping[str, Size]) -> Layout:
+        """The layout for some sizes: the looks of a screen that show images of the same sizes share it."""
+        contents = self._contents
+        key = ("layout", contents.document.path, self._screen, tuple(sorted(sizes.items())))
+        make = partial(solve, self._tree, self._screen, sizes, contents.traits)
+        return contents.resources.project.remember(key, make)
 
     def layers(self) -> Iterator[Layer]:
         """Yield what is shown, from the back to the front."""
