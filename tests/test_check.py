@@ -7,7 +7,6 @@ import re
 import shutil
 import xml.etree.ElementTree as ET
 from collections.abc import Callable, Iterator
-from dataclasses import replace
 from functools import partial
 from pathlib import Path
 from types import SimpleNamespace
@@ -25,6 +24,7 @@ from rivelt.errors import BadInput, Place
 from rivelt.platforms.rulebooks import catalogue, explain
 from rivelt.rules.rulebook import Rulebook, Said, broken
 from rivelt.rules.runner import Choice, judge
+from rivelt.values import replace
 
 RES = "android/app/src/main/res"
 MANIFEST = "android/app/src/main/AndroidManifest.xml"

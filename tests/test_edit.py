@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import plistlib
-from dataclasses import replace
 
 import pytest
 from hypothesis import given
@@ -22,6 +21,7 @@ from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.native.manifest import merged_manifest
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
+from rivelt.values import replace
 
 NS = 'xmlns:android="http://schemas.android.com/apk/res/android"'
 FILTER = (

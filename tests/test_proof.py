@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 from collections.abc import Mapping
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +19,7 @@ from rivelt.project.project import Project
 from rivelt.scene.draw import draw_scene
 from rivelt.scene.model import Layer, Picture, Scene, Screen, TextBox
 from rivelt.units import Look, Rect
+from rivelt.values import replace
 
 SAND, NIGHT = Colour.parse("#F3EBDD"), Colour.parse("#13212B")
 

@@ -34,7 +34,19 @@ LAYERS = (
     {"plan", "project", "brief"},
     {"edit"},
     {"media"},
-    {"picture", "colour", "units", "errors", "findings", "progress", "xmltext", "templating", "shown", "disk"},
+    {
+        "picture",
+        "colour",
+        "units",
+        "errors",
+        "findings",
+        "progress",
+        "xmltext",
+        "templating",
+        "shown",
+        "disk",
+        "values",
+    },
 )
 HEAVY = [
     "pyvips",

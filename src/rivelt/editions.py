@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
@@ -19,6 +18,7 @@ from rivelt.project.ignore import spec_of
 from rivelt.project.project import Project
 from rivelt.project.single import FED, single_homes
 from rivelt.scene.site import Site
+from rivelt.values import replace
 
 if TYPE_CHECKING:
     from rivelt.art.read import ArtFiles, BriefArt

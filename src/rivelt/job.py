@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -19,6 +18,7 @@ from rivelt.errors import BadInput, RiveltError
 from rivelt.platforms import TARGETS, platform
 from rivelt.progress import Progress, no_progress
 from rivelt.project.project import Project
+from rivelt.values import replace
 
 if TYPE_CHECKING:
     from rivelt.brief.model import Brief
@@ -281,7 +281,7 @@ class Job:
     def now(self) -> Evidence:
         """The project as it is."""
         from rivelt.drift import drift_of
-        from rivelt.evidence import Evidence
+        from rivelt.workspace.lockfile import lock_of
 
         def drift(key: tuple[str, str]) -> Any:
             try:
@@ -290,15 +290,15 @@ class Job:
                 proposal = error
             return drift_of(self.project, proposal, key, self._on_progress)
 
-        return Evidence(
-            self.project,
-            self.sites,
-            self._brief_of,
-            drift,
-            beside=self.all_sites,
-            pictures=lambda: self._pictures,
-            made=self._made_for,
-        )
+        def made(site: Site) -> Iterable[str]:
+            return lock_of(self.project).files.get(site.owner, ())
+
+        return self._evidence(self.project, self.sites, drift=drift, beside=self.all_sites, made=made)
+
+    def _evidence(self, project: Project, sites: Sequence[Site], **named: Any) -> Evidence:
+        from rivelt.evidence import Evidence
+
+        return Evidence(project, sites, brief_of=self._brief_of, pictures=lambda: self._pictures, **named)
 
     def _brief_of(self, site: Site) -> Brief | None:
         edition = self.edition_of(site)
@@ -309,20 +309,9 @@ class Job:
     @cached_property
     def planned(self) -> Evidence:
         """The project as apply would leave it, with the sites as they would be found then."""
-        from rivelt.evidence import Evidence
-
-        after = self.proposal.after
-        sites = self._sites_in(after)
+        sites = self._sites_in(self.proposal.after)
         wanted = tuple(site for site in sites if self._is_wanted(site.edition))
-        return Evidence(
-            after, wanted, self._brief_of, beside=sites, pictures=lambda: self._pictures, made=self.proposal.made_for
-        )
-
-    def _made_for(self, site: Site) -> Iterable[str]:
-        """The files that Rivelt has made for a site, as the lock file says."""
-        from rivelt.workspace.lockfile import lock_of
-
-        return lock_of(self.project).files.get(site.owner, ())
+        return self._evidence(self.proposal.after, wanted, beside=sites, made=self.proposal.made_for)
 
     def prove(
         self,

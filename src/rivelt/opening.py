@@ -9,7 +9,6 @@ import difflib
 import os
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
-from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -23,6 +22,7 @@ from rivelt.platforms import TARGETS, platform, platform_tables
 from rivelt.platforms.choose import best_names
 from rivelt.project.ignore import repository_top
 from rivelt.project.project import Project
+from rivelt.values import replace
 from rivelt.workspace.lockfile import LOCK_NAME, read_lock
 from rivelt.workspace.ownership import generated_words
 

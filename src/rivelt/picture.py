@@ -11,6 +11,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, Literal, TypeAlias
 
+from msgspec import Struct
+
 from rivelt.units import PixelSize, Rect, Size
 from rivelt.xmltext import quoted
 
@@ -26,8 +28,7 @@ MAX_PIXELS = 100_000_000
 SVG_NAMESPACE = "http://www.w3.org/2000/svg"
 
 
-@dataclass(frozen=True)
-class SvgDocument:
+class SvgDocument(Struct, frozen=True):
     """An SVG that has been vetted: the text of its root element, and its natural size in CSS pixels.
 
     `tags` are the elements it is made of, `tag` the root's own name. `is_plain`: whether it is surely drawn at once.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -21,6 +21,7 @@ from rivelt.project.snapshot import parent, upwards
 from rivelt.rules.books import SITES
 from rivelt.rules.runner import Choice
 from rivelt.scene.site import Site
+from rivelt.values import replace
 from rivelt.workspace.compare import Changes, Wanted, compare, limited, planned_files, refuse_two_makers
 from rivelt.workspace.edits import without_edits
 from rivelt.workspace.inherit import inherited

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from rivelt.errors import BadInput, Place, Refused
 from rivelt.evidence import Evidence
@@ -23,16 +24,14 @@ from rivelt.workspace.lockfile import LOCK_NAME, Lock, lock_of
 from rivelt.workspace.record import taken_back
 
 
-@dataclass(frozen=True)
-class Left:
+class Left(Struct, frozen=True):
     """What stays because a person has changed it since: a generated file, or an edit in a file of the person's."""
 
     path: str
     what: str
 
 
-@dataclass(frozen=True)
-class Removal:
+class Removal(Struct, frozen=True):
     """What taking out changes. `owners`: who made it. `left`: what stays, and why. `shared`: paths that other owners still need."""
 
     changes: Changes

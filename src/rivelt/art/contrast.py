@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from rivelt.art.oklch import Array, contrast
@@ -28,8 +27,7 @@ _LEAST_DRAWING = 0.002  # of the box; less is dust
 _MOST_OF_BORDER = 0.5  # a drawing that is cut close touches its border here and there
 
 
-@dataclass(frozen=True)
-class OutlineContrast:
+class OutlineContrast(Struct, frozen=True):
     """Contrast ratios (1 to 21) along the outline of the visible mark, and where it is weakest.
 
     `share`: the part of the outline (0 to 1) that reaches `ENOUGH`. `tenth`, `median`: percentiles 10 and 50.

@@ -8,15 +8,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec import Struct
 
 from rivelt.art.contrast import ENOUGH
 from rivelt.art.oklch import Array, contrast, from_oklch, to_oklch
 from rivelt.art.svg import AttributeRewriter, rewritten
 from rivelt.colour import Colour
 from rivelt.picture import Art, Attributes
+from rivelt.values import replace
 
 TARGET = ENOUGH * 1.02
 """What the curve aims at: a little more than needed, since channels are rounded to whole numbers in the end."""
@@ -34,8 +35,7 @@ _KEEP = frozenset(
 )
 
 
-@dataclass(frozen=True)
-class LightnessCurve:
+class LightnessCurve(Struct, frozen=True):
     """A strictly rising curve from lightness to lightness (OKLCH L, 0 to 1): `a line from `floor` to `knee`, then the identity.
 
     On a light ground it is mirrored: it darkens. `is_mirrored` tells.

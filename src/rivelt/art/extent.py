@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.units import Circle, Point, Rect, Size
 
 
-@dataclass(frozen=True)
-class Extent:
+class Extent(Struct, frozen=True):
     """Where the visible part of a piece of art lies, in art units.
 
     `hull` is convex, clockwise on a screen (y down), without collinear points. `circle` is the smallest that holds `hull`.

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from rivelt.art import measure
@@ -17,6 +17,7 @@ from rivelt.disk import tree as files
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.picture import Art
 from rivelt.units import LOOKS, Look
+from rivelt.values import replace
 
 
 class ArtFiles:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from dataclasses import replace
 from typing import TypeAlias
 from xml.parsers import expat
 
@@ -15,6 +14,7 @@ from rivelt.art.unlike import reason
 from rivelt.errors import BadInput, Place
 from rivelt.picture import SVG_NAMESPACE, Attributes, SvgDocument
 from rivelt.units import CSS_LENGTHS, Size
+from rivelt.values import replace
 from rivelt.xmltext import escaped, quoted
 
 AttributeRewriter: TypeAlias = Callable[[str, Attributes], Attributes]

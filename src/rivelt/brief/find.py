@@ -5,12 +5,12 @@ from __future__ import annotations
 import difflib
 import os
 from collections.abc import Sequence
-from dataclasses import replace
 from pathlib import Path
 
 from rivelt.brief.model import FILE_NAME, Brief
 from rivelt.disk.tree import resolved
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
+from rivelt.values import replace
 
 
 def find_brief(start: Path) -> Path | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Annotated, Any, TypeVar, get_args, get_origin, get_type_hints
 
@@ -33,6 +33,7 @@ from rivelt.disk.tree import resolved
 from rivelt.edit.toml import read_toml
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.units import LOOKS, Look
+from rivelt.values import replace
 
 T = TypeVar("T", bound=msgspec.Struct)
 _CLOSE = 0.5

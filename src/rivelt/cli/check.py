@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 from collections import Counter
-from dataclasses import replace
 from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Protocol
@@ -27,6 +26,7 @@ from rivelt.cli.options import (
 from rivelt.disk.tree import read_file, resolved
 from rivelt.errors import BadInput, ExitCode
 from rivelt.findings import SEVERITIES
+from rivelt.values import replace
 
 if TYPE_CHECKING:
     from collections.abc import Sequence

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import time
-from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated
 
 import typer
+from msgspec.structs import asdict
 
 from rivelt.cli import output
 from rivelt.cli.options import Debug, Force, Json, Quiet

@@ -9,8 +9,9 @@ import unicodedata
 from collections import deque
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
-from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
+
+from msgspec import Struct
 
 from rivelt.disk.folder import HAS_DESCRIPTORS, MAX_FILE, Folder, Status, is_link, open_folder
 from rivelt.errors import BadInput
@@ -32,8 +33,7 @@ class LeadsOut(OSError):
         super().__init__(errno.EXDEV, "a link leads out of the project", path)
 
 
-@dataclass(frozen=True)
-class Spot:
+class Spot(Struct, frozen=True):
     """Where a file is or would be: its open folder, its name in it, and its path without links, relative to the tree's root."""
 
     folder: Folder
@@ -50,8 +50,7 @@ class Spot:
         return self.folder.read(self.name, most)
 
 
-@dataclass(frozen=True)
-class Walked:
+class Walked(Struct, frozen=True):
     """How far a path exists: the last folder that does, its path without links, and the names that are left (the file's own is the last).
 
     `is_link`: whether the path's own last name is a link.

@@ -9,6 +9,8 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
+from msgspec import Struct
+
 from rivelt.edit.splice import Splice, begins_line, indent_at, line_end, newline_at
 from rivelt.errors import BadInput, Place
 
@@ -40,8 +42,7 @@ class Block:
             yield from child.walk()
 
 
-@dataclass(frozen=True)
-class GradleFile:
+class GradleFile(Struct, frozen=True):
     """A build file. `code` is `data` with comments and the insides of strings blanked, so that offsets agree."""
 
     path: str

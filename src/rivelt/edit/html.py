@@ -11,6 +11,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
 
+from msgspec import Struct
+
 from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice
 from rivelt.errors import BadInput, Place
@@ -22,8 +24,7 @@ _ATTRIBUTE = re.compile(rb"""[\s/]*(?P<name>[^\s=/>"']+)(?:\s*=\s*(?P<value>"[^"
 _RAW = {"script", "style", "title", "textarea", "xmp", "iframe", "noembed", "noframes"}
 
 
-@dataclass(frozen=True)
-class Tag:
+class Tag(Struct, frozen=True):
     """A start tag, an end tag (`name` begins with "/") or a comment (`name` is "!--"): bytes `start` to `end`."""
 
     name: str

@@ -9,6 +9,8 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from msgspec import Struct
+
 from rivelt.edit.openstep import Plain, Value, parse_openstep
 from rivelt.edit.splice import Splice, spliced
 from rivelt.edit.text import read_text
@@ -18,8 +20,7 @@ _COMMENT = r"/\*(?:(?!\*/).)*\*/"
 _NEEDS_NO_QUOTES = re.compile(r"[A-Za-z0-9_./$]+")
 
 
-@dataclass(frozen=True)
-class NewMember:
+class NewMember(Struct, frozen=True):
     """A file to be added to a target: `path` relative to its group's folder, the file type by Xcode's name.
 
     `phase`: the name of the build phase it belongs to. `platforms`: those that it is built for ("ios"); empty for all of the target.

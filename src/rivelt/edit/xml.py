@@ -7,13 +7,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 from xml.parsers import expat
 
 from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
 from rivelt.errors import BadInput, Place
+from rivelt.values import replace
 from rivelt.xmltext import escaped, quoted
 
 _MAX_DEPTH = 200

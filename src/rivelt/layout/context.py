@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Literal
 
 from rivelt.art.measure import MeasuredArt
@@ -12,6 +12,7 @@ from rivelt.layout.fit import allowed_diameter, box_round, circle_scale, longer_
 from rivelt.picture import Art
 from rivelt.plan.model import Placement, Recipe
 from rivelt.units import LOOKS, Look, PixelSize, Point, Rect, Size, contain
+from rivelt.values import replace
 
 _MOST_ENLARGED = 1.5
 WHOLE = Size(1, 1)

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.units import Point, Rect, Size, centred
 
 
-@dataclass(frozen=True)
-class Coverage:
+class Coverage(Struct, frozen=True):
     """How a picture covers many screens, never distorted: scaled until it fills each, centred, the rest cut off.
 
     `common`: the part of the picture (its own pixels) that every screen shows. `cut`: the screens that do not show the focus.

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from msgspec import Struct
 
 from rivelt.layout.context import PlanContext
 from rivelt.layout.disc import disc_art
 from rivelt.plan.model import Placement, Recipe
 from rivelt.units import Look, PixelSize, Point, Rect, Size
+from rivelt.values import replace
 
 _FOCUS_RING = 1e-6
 
 
-@dataclass(frozen=True)
-class Foot:
+class Foot(Struct, frozen=True):
     """The box the imprint fits in, and its distance from the bottom of the safe area; and the disc's diameter. All in dp or points."""
 
     imprint: Size
@@ -21,8 +21,7 @@ class Foot:
     disc: float
 
 
-@dataclass(frozen=True)
-class Canvas:
+class Canvas(Struct, frozen=True):
     """A whole screen in px, its px per dp or point, and the part of it (px) in which mark, imprint and focus must stay."""
 
     size: PixelSize

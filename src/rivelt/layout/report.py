@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from rivelt.art.extent import Extent
 from rivelt.art.measure import MeasuredArt
@@ -19,6 +21,7 @@ from rivelt.layout.sharpness import Sharpness
 from rivelt.picture import Art
 from rivelt.pixels.canvas import draw
 from rivelt.units import LOOKS, Look, PixelSize, Point, Rect, Size
+from rivelt.values import replace
 
 if TYPE_CHECKING:
     import numpy as np
@@ -27,8 +30,7 @@ if TYPE_CHECKING:
     from rivelt.art.contrast import OutlineContrast
 
 
-@dataclass(frozen=True)
-class Fit:
+class Fit(Struct, frozen=True):
     """How large the visible part may be under a circular mask: the mask's diameter and the size that fits, in dp."""
 
     mask: float
@@ -36,8 +38,7 @@ class Fit:
     height: float
 
 
-@dataclass(frozen=True)
-class OutlineReport:
+class OutlineReport(Struct, frozen=True):
     """Whether a vector can be held as plain outlines.
 
     `shapes`: how many there are. `difference`: the mean difference (of 255) to the source when they are drawn back. `unsupported`: what
@@ -80,8 +81,7 @@ class ArtReport:
     thinnest_shown: float | None = None
 
 
-@dataclass(frozen=True)
-class BackdropReport:
+class BackdropReport(Struct, frozen=True):
     """What is known of a backdrop: how it covers every screen of the targets, and the ground that was taken from it, if any."""
 
     art: Art

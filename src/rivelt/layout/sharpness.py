@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.picture import Art
 from rivelt.plan.model import Recipe
@@ -17,8 +18,7 @@ BLURRED = 2.0
 """From which enlargement on it is visibly blurred."""
 
 
-@dataclass(frozen=True)
-class Sharpness:
+class Sharpness(Struct, frozen=True):
     """How far a bitmap goes.
 
     `largest`: the most plate pixels there are for one of its own. `sharp`: the plates that do not enlarge it, `enlarged`: those that

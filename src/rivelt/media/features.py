@@ -8,6 +8,8 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeAlias
 
+from msgspec import Struct
+
 from rivelt.units import CSS_LENGTHS, Look, Size
 
 Token: TypeAlias = Any
@@ -51,8 +53,7 @@ _OPEN = {
 }
 
 
-@dataclass(frozen=True)
-class Either:
+class Either(Struct, frozen=True):
     """A feature that may have this value or not: nobody can tell by the screen alone."""
 
     name: str

@@ -8,11 +8,11 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
 from enum import Enum, auto
 from typing import TypeAlias
 
 import tinycss2
+from msgspec import Struct
 
 from rivelt.media.features import Answer, Device, Either, Feature, Token, answer
 
@@ -30,16 +30,14 @@ class Logic(Enum):
     NOT = auto()
 
 
-@dataclass(frozen=True)
-class Condition:
+class Condition(Struct, frozen=True):
     """Several parts, or the opposite of one."""
 
     logic: Logic
     parts: tuple[Condition | Feature, ...]
 
 
-@dataclass(frozen=True)
-class Query:
+class Query(Struct, frozen=True):
     """One query of a list: a media type (None: any), what else must hold, and whether all of it is turned round."""
 
     kind: str | None

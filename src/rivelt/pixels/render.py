@@ -6,7 +6,6 @@ import math
 import os
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor, as_completed
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from rivelt.colour import Colour
@@ -16,6 +15,7 @@ from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, flat_png, jpeg, ph
 from rivelt.pixels.ink import inked
 from rivelt.plan.model import Placement, Recipe
 from rivelt.units import PixelSize, Rect, round_half_up
+from rivelt.values import replace
 
 if TYPE_CHECKING:
     import pyvips

@@ -8,6 +8,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Literal, TypeAlias
 
+from msgspec import Struct
+
 from rivelt.colour import Colour
 from rivelt.picture import Art
 from rivelt.units import Look, PixelSize, Rect
@@ -16,16 +18,14 @@ RECIPE_FORMAT = 1
 """Raised whenever the same recipe is to give other pixels, so that plates made before are made again."""
 
 
-@dataclass(frozen=True)
-class Placement:
+class Placement(Struct, frozen=True):
     """A whole piece of art laid on a canvas: `box` in px, its aspect ratio that of the art; parts outside are cropped."""
 
     art: Art
     box: Rect
 
 
-@dataclass(frozen=True)
-class Ink:
+class Ink(Struct, frozen=True):
     """Art painted in one colour: its alpha stays, its colours go, and what looks like `paper` becomes a hole."""
 
     colour: Colour
@@ -63,8 +63,7 @@ class Recipe:
         return hashlib.sha256(repr(parts).encode()).hexdigest()
 
 
-@dataclass(frozen=True)
-class Plate:
+class Plate(Struct, frozen=True):
     """One finished image: where it goes (a POSIX path), for which look, and what it is made of."""
 
     path: str
@@ -72,8 +71,7 @@ class Plate:
     recipe: Recipe
 
 
-@dataclass(frozen=True)
-class Bundle:
+class Bundle(Struct, frozen=True):
     """Plates in one ZIP file; their paths are those inside it."""
 
     path: str
@@ -86,8 +84,7 @@ class Bundle:
         return hashlib.sha256(repr(parts).encode()).hexdigest()
 
 
-@dataclass(frozen=True)
-class WriteFile:
+class WriteFile(Struct, frozen=True):
     """A whole generated file that Rivelt owns; `summary` says in a few words what it is.
 
     `is_fallback`: whether it only stands in, for variants that nobody else makes a launch screen for.
@@ -99,8 +96,7 @@ class WriteFile:
     is_fallback: bool = False
 
 
-@dataclass(frozen=True)
-class EditFile:
+class EditFile(Struct, frozen=True):
     """A change to a file that a person owns: its bytes as they were read, and as they shall be.
 
     `is_shared`: whether several owners need the same of this file, such as a dependency; an edit that changes nothing then says that this
@@ -114,8 +110,7 @@ class EditFile:
     is_shared: bool = False
 
 
-@dataclass(frozen=True)
-class ManualStep:
+class ManualStep(Struct, frozen=True):
     """Something only the person can do: why, where, and lines ready to be copied."""
 
     title: str

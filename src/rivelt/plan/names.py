@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.edit.source.keywords import JAVA_KEYWORDS
 
@@ -14,8 +15,7 @@ _SPELLED = str.maketrans(
 )
 
 
-@dataclass(frozen=True)
-class NameRule:
+class NameRule(Struct, frozen=True):
     """What names a platform takes. `refused`: a pattern of what it does not; each run of it becomes `joint`.
 
     `start`: what stands before a name that does not begin with a letter. `who`: who refuses, for messages.

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
 from contextlib import suppress
-from dataclasses import replace
 from functools import cached_property, update_wrapper
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Concatenate, ParamSpec, TypeVar
@@ -17,6 +16,7 @@ from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.picture import ImageFile
 from rivelt.project.snapshot import Content, Made, Snapshot, Unread
 from rivelt.project.words import SOURCES, WordIndex, words_of
+from rivelt.values import replace
 
 if TYPE_CHECKING:
     from rivelt.edit.gradle import GradleFile

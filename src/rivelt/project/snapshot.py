@@ -16,6 +16,8 @@ from itertools import groupby
 from pathlib import Path, PurePosixPath
 from typing import Literal, TypeAlias
 
+from msgspec import Struct
+
 from rivelt.disk.folder import MAX_FILE
 from rivelt.disk.tree import TOOL_FOLDERS, Tree, can_read
 from rivelt.errors import BadInput, Place
@@ -54,8 +56,7 @@ MAX_FILES = 200_000
 """More files than this are not an app project, but a wrong folder."""
 
 
-@dataclass(frozen=True)
-class Unread:
+class Unread(Struct, frozen=True):
     """What lies in a project and cannot be read: where, and why.
 
     `kind`: a folder that cannot be listed, a file that cannot be read, a link that leads out of the project, or something else.

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from rivelt.art.contrast import BINS, ENOUGH, MOST
 from rivelt.colour import Colour
@@ -41,8 +41,7 @@ _UNDER = 176.0
 _COLUMNS = 4
 
 
-@dataclass(frozen=True)
-class _Panel:
+class _Panel(Struct, frozen=True):
     """One piece of art in one look, at `frame` on the sheet; `scale` sheet units per art unit, `box` where the whole art lies."""
 
     report: ArtReport

@@ -5,7 +5,8 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.errors import BadInput, RiveltError, raise_all
 from rivelt.evidence import Evidence, shown_moments
@@ -20,8 +21,7 @@ from rivelt.scene.site import Site
 _SMALLEST_TABLET = 600  # dp or points
 
 
-@dataclass(frozen=True)
-class ScreenChoice:
+class ScreenChoice(Struct, frozen=True):
     """Which screens are wanted: those whose words hold any of the texts `wanted`; all that are known, or those proved."""
 
     wanted: tuple[str, ...] = ()

@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, as_completed
-from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from rivelt.errors import BadInput
@@ -14,6 +13,7 @@ from rivelt.progress import Progress
 from rivelt.scene.draw import draw_scene
 from rivelt.scene.model import Picture, Scene, Unknown
 from rivelt.units import Rect
+from rivelt.values import replace
 
 if TYPE_CHECKING:
     import numpy as np

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
+
 from rivelt.errors import RiveltError
 from rivelt.scene.handoff import Handoff
 from rivelt.scene.model import Scene
@@ -16,8 +18,7 @@ if TYPE_CHECKING:
     from rivelt.pixels.pictures import Pictures
 
 
-@dataclass(frozen=True)
-class Mark:
+class Mark(Struct, frozen=True):
     """A place on a screen (dp or pt) where something is wrong, with the codes of the findings."""
 
     rect: Rect

@@ -7,8 +7,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, replace
 from itertools import groupby
+
+from msgspec import Struct
 
 from rivelt import __version__
 from rivelt.colour import Colour
@@ -36,6 +37,7 @@ from rivelt.scene.draw import HATCH_INK, HATCH_PAPER
 from rivelt.scene.handoff import Step
 from rivelt.scene.model import Picture, Scene, Unknown
 from rivelt.units import Rect, Size, round_half_up
+from rivelt.values import replace
 
 UNITS_PER_POINT = 0.315
 """How large a dp or pt is drawn: one scale for all screens, so that they compare."""
@@ -50,8 +52,7 @@ _HEADING = 26
 _TAG = 8.5
 
 
-@dataclass(frozen=True)
-class _Pair:
+class _Pair(Struct, frozen=True):
     """One screen in its looks, laid on the sheet with its top left corner at `x`, `y`; `row` is where the tallest of its row begins."""
 
     heading: str

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
+from msgspec import Struct
+
 from rivelt.errors import Place
 from rivelt.rules.books import DRIFT
 from rivelt.rules.rulebook import BriefSubject, Said, broken, unknown
 
 
-@dataclass(frozen=True)
-class Difference:
+class Difference(Struct, frozen=True):
     """What apply would do to one file for one site."""
 
     site: str

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from rivelt.brief.model import Brief
 from rivelt.errors import RiveltError, raise_all
@@ -16,8 +17,7 @@ from rivelt.rules.rulebook import ArtSubject, broken
 from rivelt.rules.runner import Choice, judge
 
 
-@dataclass(frozen=True)
-class Measured:
+class Measured(Struct, frozen=True):
     """The art, the backdrops, and what is wrong with them, by the name of the file."""
 
     art: Sequence[ArtReport]

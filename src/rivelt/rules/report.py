@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
 from typing import Any
 
 from rivelt.findings import SEVERITIES, Finding, Severity
 from rivelt.rules.rulebook import Rule
+from rivelt.values import replace
 
 
 @dataclass(frozen=True)

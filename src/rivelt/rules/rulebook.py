@@ -14,6 +14,7 @@ from importlib.resources import files
 from typing import TYPE_CHECKING, Generic, Protocol, TypeVar
 
 import msgspec
+from msgspec import Struct
 
 from rivelt.errors import Place
 from rivelt.findings import Severity, Verdict
@@ -35,8 +36,7 @@ X = TypeVar("X")
 S = TypeVar("S", bound=Site)
 
 
-@dataclass(frozen=True)
-class Said:
+class Said(Struct, frozen=True):
     """What a rule says of its subject: that it is broken, or that it cannot be judged. A rule that says nothing holds.
 
     `severity`: where it is not the rule's own.
@@ -149,8 +149,7 @@ class Subject(Generic[S]):
         return self.evidence.unit(self.site)
 
 
-@dataclass(frozen=True)
-class ArtSubject:
+class ArtSubject(Struct, frozen=True):
     """A piece of art: what is known of it, alone (`art`) or as a backdrop; or why it cannot be used (`problem`)."""
 
     art: ArtReport | None = None
@@ -159,8 +158,7 @@ class ArtSubject:
     brief: Brief | None = None
 
 
-@dataclass(frozen=True)
-class BriefSubject:
+class BriefSubject(Struct, frozen=True):
     """A brief or an edition of it (`key`: the brief's path and the edition's name), and the project that it is applied to."""
 
     evidence: Evidence

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.scene.model import Ground, Scene
@@ -15,8 +16,7 @@ FLASH = 10.0
 """The colour difference (CIEDE2000) from which a change of the whole screen is seen at a glance, as a flash."""
 
 
-@dataclass(frozen=True)
-class Step:
+class Step(Struct, frozen=True):
     """One moment of the start: its ground, and the difference of its colour to the moment before (CIEDE2000; None: unknown)."""
 
     ground: Ground
@@ -28,8 +28,7 @@ class Step:
         return self.difference is not None and self.difference >= FLASH
 
 
-@dataclass(frozen=True)
-class Handoff:
+class Handoff(Struct, frozen=True):
     """What a person sees from the launch screen to the app's first screen, on one site in one look."""
 
     site: Site

@@ -7,6 +7,8 @@ from dataclasses import dataclass, field
 from enum import Enum, auto
 from typing import Literal, TypeAlias
 
+from msgspec import Struct
+
 from rivelt.colour import Colour
 from rivelt.errors import Place
 from rivelt.picture import ImageFile
@@ -49,8 +51,7 @@ class Screen:
         return Rect(self.side, self.top, self.width - 2 * self.side, self.height - self.top - self.bottom)
 
 
-@dataclass(frozen=True)
-class Fill:
+class Fill(Struct, frozen=True):
     """A flat colour, in a rectangle or (`is_round`) the ellipse inside it."""
 
     rect: Rect
@@ -63,8 +64,7 @@ TileMode: TypeAlias = Literal["clamp", "repeat", "mirror"]
 """How an image goes on beyond its edge: with the pixels of the edge, from its beginning again, or turned round."""
 
 
-@dataclass(frozen=True)
-class Tile:
+class Tile(Struct, frozen=True):
     """One of the images that fill a rectangle, side by side from the corner of the screen on."""
 
     size: Size
@@ -72,8 +72,7 @@ class Tile:
     down: TileMode
 
 
-@dataclass(frozen=True)
-class Picture:
+class Picture(Struct, frozen=True):
     """An image, stretched to `rect`; what lies outside `clip` (a circle, or a rectangle) is not shown.
 
     A vector has no ties to other files. `source`: the file that it comes from. `tile`: it is not stretched but repeated. `tint`: the
@@ -97,8 +96,7 @@ class Picture:
         return self.rect.intersection(self.clip.box if isinstance(self.clip, Circle) else self.clip)
 
 
-@dataclass(frozen=True)
-class TextBox:
+class TextBox(Struct, frozen=True):
     """A label: its text is shown in a font of our own, which is why its frame is drawn too."""
 
     rect: Rect
@@ -117,8 +115,7 @@ class Cause(Enum):
     """The native files themselves leave it open, such as a layout without enough constraints."""
 
 
-@dataclass(frozen=True)
-class Unknown:
+class Unknown(Struct, frozen=True):
     """A part that cannot be known from the project's files, and why. Never guessed."""
 
     rect: Rect
@@ -131,8 +128,7 @@ FIRST_SCREEN = "first screen"
 """The last moment of the start: what the app shows of its own."""
 
 
-@dataclass(frozen=True)
-class Ground:
+class Ground(Struct, frozen=True):
     """What fills the screen in one moment of the start: the colour, or (None) why it is unknown (`source`).
 
     `place`: where it is written. `fix`: the exact edit that gives it the ground of the launch screen, a sentence.
@@ -148,8 +144,7 @@ class Ground:
 Layer: TypeAlias = Fill | Picture | TextBox | Unknown
 
 
-@dataclass(frozen=True)
-class Scene:
+class Scene(Struct, frozen=True):
     """What one screen shows at launch in one look: layers from the back to the front, and what it was worked out from.
 
     Without layers nothing is shown: what was there before the launch stays until the app draws.

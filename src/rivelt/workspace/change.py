@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import difflib
 import hashlib
-from dataclasses import dataclass
 from typing import Literal, TypeAlias
+
+from msgspec import Struct
 
 Action: TypeAlias = Literal["create", "edit", "delete"]
 
 
-@dataclass(frozen=True)
-class Change:
+class Change(Struct, frozen=True):
     """One file: its bytes before (None: it does not exist) and after (None: it shall go).
 
     `path` is relative to the project's root; `why` says in words what the change is for.

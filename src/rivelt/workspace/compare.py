@@ -7,6 +7,8 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from msgspec import Struct
+
 from rivelt.errors import Refused
 from rivelt.plan.model import Bundle, Plan, Plate, Recipe, WriteFile
 from rivelt.plan.owner import Owner
@@ -19,8 +21,7 @@ from rivelt.workspace.edits import Edited, edited
 from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile
 
 
-@dataclass(frozen=True)
-class Weight:
+class Weight(Struct, frozen=True):
     """How many images a site would have, and what they weigh together, in bytes."""
 
     images: int

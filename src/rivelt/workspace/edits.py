@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Hashable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.errors import Refused
 from rivelt.plan.model import EditFile, Plan
@@ -55,8 +56,7 @@ def without_edits(project: Project, lock: Lock, owners: Iterable[Owner]) -> Proj
     return project.overlay(changed)
 
 
-@dataclass(frozen=True)
-class Edited:
+class Edited(Struct, frozen=True):
     """What becomes of a person's files: their contents, by path, with the reasons; and the edits of each owner, for the lock file."""
 
     contents: Mapping[str, bytes]

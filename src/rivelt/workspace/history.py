@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import os
 import stat
-from dataclasses import dataclass
 from pathlib import Path
+
+from msgspec import Struct
 
 from rivelt.disk.tree import resolved
 from rivelt.errors import BadInput
@@ -15,8 +16,7 @@ from rivelt.workspace.journal import State
 from rivelt.workspace.notes import FOLDER
 
 
-@dataclass(frozen=True)
-class Applied:
+class Applied(Struct, frozen=True):
     """One apply that can be taken back. `when`: seconds since 1970. `is_done`: False for one that was stopped halfway."""
 
     number: int

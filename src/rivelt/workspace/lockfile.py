@@ -15,6 +15,7 @@ from functools import cached_property
 from typing import Annotated, Any
 
 import msgspec
+from msgspec import Struct
 
 from rivelt.disk.tree import in_tool_folder
 from rivelt.edit.toml import read_toml
@@ -60,8 +61,7 @@ _Recipe = Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}( [a-z]+)?\\Z")]
 _Edition = Annotated[str, msgspec.Meta(max_length=60)]
 
 
-@dataclass(frozen=True)
-class LockedFile:
+class LockedFile(Struct, frozen=True):
     """A generated file: the SHA-256 of its bytes and, for a plate, that of its recipe (and how it was made).
 
     `is_fallback`: whether it only stands in until the owner whose place this is makes one.

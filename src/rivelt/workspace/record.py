@@ -8,8 +8,9 @@ import itertools
 import re
 import zlib
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from difflib import SequenceMatcher
+
+from msgspec import Struct
 
 _AROUND = 40  # characters of context on either side
 _LONGEST_PUT = 400  # characters; of a longer text the lock file holds its beginning, its length and its hash
@@ -23,8 +24,7 @@ _MOST_TOKENS = 4000  # in lines that differ; more are recorded as a whole
 _MOST_WHOLE = 1_000_000  # bytes of a file that is no text, kept in the lock file
 
 
-@dataclass(frozen=True)
-class Put:
+class Put(Struct, frozen=True):
     """What an edit put into a file: its text; or of a long text its `head`, its `length` in characters and its SHA-256."""
 
     text: str | None = None
@@ -54,8 +54,7 @@ def _digest(text: str) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-@dataclass(frozen=True)
-class Record:
+class Record(Struct, frozen=True):
     """One edit of one file.
 
     `before`: the text that stood there. `put`: what stands there now. `lead`, `tail`: what was round it. `is_whole`: the file is no text,

@@ -6,6 +6,8 @@ import stat
 from contextlib import ExitStack, suppress
 from dataclasses import dataclass, field
 
+from msgspec import Struct
+
 from rivelt.disk.folder import Folder
 from rivelt.disk.tree import Spot, Tree
 from rivelt.workspace import journal as journals
@@ -22,8 +24,7 @@ class Restored:
     problems: dict[str, str] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
-class Standing:
+class Standing(Struct, frozen=True):
     """How a file of a journal stands: the SHA-256 of what is at its path, and of what the journal keeps of it.
 
     None: there is nothing; "": there is something that is no file, or lies behind a link or a file that appeared on the way.

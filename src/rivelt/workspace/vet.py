@@ -5,20 +5,21 @@ from __future__ import annotations
 import os
 import stat
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from pathlib import Path
+
+from msgspec import Struct
 
 from rivelt.disk.folder import Status, identity
 from rivelt.disk.tree import LeadsOut, NotAFolder, Tree, Walked, folded, in_tool_folder
 from rivelt.errors import BadInput, Place, Refused, RiveltError
+from rivelt.values import replace
 from rivelt.workspace.change import Change, sha256
 
 _WRITABLE = 0o222
 _ANOTHER_PLACE = "Give another place, or rename what is there."
 
 
-@dataclass(frozen=True)
-class Vetted:
+class Vetted(Struct, frozen=True):
     """Changes that can be made: their paths without links. `made_folders` are missing yet, the outermost first."""
 
     changes: tuple[Change, ...]

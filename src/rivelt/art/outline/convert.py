@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import replace
 
 from rivelt.art.outline.css import Rule, computed, parse_sheet
 from rivelt.art.outline.model import Matrix, Outline, Paint, Path, Shape, Stroke, Unsupported
@@ -15,6 +14,7 @@ from rivelt.art.svg import css_length
 from rivelt.edit.xml import Node, parse_xml
 from rivelt.picture import Art
 from rivelt.units import Rect, Size
+from rivelt.values import replace
 
 _CONTAINERS = frozenset({"g", "a", "svg", "switch"})
 _SHAPES = frozenset({"path", "rect", "circle", "ellipse", "line", "polyline", "polygon"})

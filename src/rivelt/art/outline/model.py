@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Literal, NamedTuple, TypeAlias
+
+from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.units import Point, Size
@@ -73,8 +74,7 @@ class Stop(NamedTuple):
     colour: Colour
 
 
-@dataclass(frozen=True)
-class LinearGradient:
+class LinearGradient(Struct, frozen=True):
     """Colours along a line."""
 
     start: Point
@@ -83,8 +83,7 @@ class LinearGradient:
     spread: Spread
 
 
-@dataclass(frozen=True)
-class RadialGradient:
+class RadialGradient(Struct, frozen=True):
     """Colours round a centre: `matrix` takes the unit circle, at whose rim the last stop lies, to the drawing (an ellipse, if need be)."""
 
     matrix: Matrix
@@ -95,8 +94,7 @@ class RadialGradient:
 Paint: TypeAlias = Colour | LinearGradient | RadialGradient
 
 
-@dataclass(frozen=True)
-class Stroke:
+class Stroke(Struct, frozen=True):
     """A line along a path: its paint, its width, and how it ends and turns."""
 
     paint: Paint
@@ -106,8 +104,7 @@ class Stroke:
     miter: float
 
 
-@dataclass(frozen=True)
-class Shape:
+class Shape(Struct, frozen=True):
     """One path with its fill and its stroke, each with its opacity in its colours; clipped by all of `clips` (nonzero)."""
 
     path: Path
@@ -124,8 +121,7 @@ class Unsupported(NamedTuple):
     reason: str
 
 
-@dataclass(frozen=True)
-class Outline:
+class Outline(Struct, frozen=True):
     """A drawing as shapes from the back to the front. With anything in `unsupported` it is not the whole picture."""
 
     size: Size

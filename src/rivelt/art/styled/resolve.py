@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 import xml.etree.ElementTree as ET
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import cssselect2
 import tinycss2
+from msgspec import Struct
 
 from rivelt.art.outline.model import Matrix
 from rivelt.art.styled.boxes import fill_box
@@ -36,8 +36,7 @@ ET.register_namespace("", SVG_NAMESPACE)
 ET.register_namespace("xlink", _XLINK)
 
 
-@dataclass(frozen=True)
-class Resolved:
+class Resolved(Struct, frozen=True):
     """The text of the drawing, the font families that its text asks for first, and whether it moves."""
 
     text: str
@@ -45,8 +44,7 @@ class Resolved:
     is_animated: bool
 
 
-@dataclass(frozen=True)
-class _Around:
+class _Around(Struct, frozen=True):
     """What an element has from those around it."""
 
     custom: Custom

@@ -9,6 +9,7 @@ from typing import Any
 
 import cssselect2
 import tinycss2
+from msgspec import Struct
 
 from rivelt.art.styled.refusal import Unresolved
 from rivelt.media.features import Device
@@ -28,8 +29,7 @@ _DEVICES = tuple(
 )
 
 
-@dataclass(frozen=True)
-class Declaration:
+class Declaration(Struct, frozen=True):
     """One declaration: `tokens` are those of its value."""
 
     name: str

@@ -6,10 +6,10 @@ import math
 import operator
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import tinycss2
+from msgspec import Struct
 
 from rivelt.art.styled.refusal import Unresolved
 from rivelt.units import CSS_LENGTHS, Size
@@ -131,8 +131,7 @@ def _srgb(text: str) -> str | None:
     return f"#{red:02x}{green:02x}{blue:02x}" if alpha >= 1 else f"rgba({red},{green},{blue},{alpha:.5g})"
 
 
-@dataclass(frozen=True)
-class Lengths:
+class Lengths(Struct, frozen=True):
     """What relative lengths are relative to: the font sizes of the element and of the root, and the view, in CSS pixels."""
 
     font: float

@@ -5,9 +5,10 @@ from __future__ import annotations
 import re
 from abc import abstractmethod
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, ClassVar
+
+from msgspec import Struct
 
 from rivelt.edit.source.language import SyntaxFile, walk
 
@@ -17,8 +18,7 @@ if TYPE_CHECKING:
 _VERSION = re.compile(r"iOS\s+(\d+)")
 
 
-@dataclass(frozen=True)
-class Assigned:
+class Assigned(Struct, frozen=True):
     """A value that is assigned to a property: of what (`self.view`), in which class, and where the value stands.
 
     `start`, `end`: bytes of the file. `since`, `until`: the major version of iOS from which, and before which, this is run.
@@ -33,8 +33,7 @@ class Assigned:
     until: int | None = None
 
 
-@dataclass(frozen=True)
-class AppleClass:
+class AppleClass(Struct, frozen=True):
     """A class or struct: its name, and what it names after a colon."""
 
     name: str

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from rivelt.edit.source.language import SyntaxFile, walk
 from rivelt.edit.splice import Splice
@@ -14,8 +15,7 @@ if TYPE_CHECKING:
     from tree_sitter import Node, Parser
 
 
-@dataclass(frozen=True)
-class Attribute:
+class Attribute(Struct, frozen=True):
     """An attribute of a class, such as `[Activity(MainLauncher = true)]`: its named arguments, as nodes of their values."""
 
     name: str

@@ -9,9 +9,10 @@ from __future__ import annotations
 import re
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Collection, Iterator, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, ClassVar
+
+from msgspec import Struct
 
 if TYPE_CHECKING:
     from tree_sitter import Node, Parser
@@ -20,8 +21,7 @@ MARKER = "// rivelt: "
 _MARKED = re.compile(rb"(?m)^[^\n]*// rivelt: [^\n]*(?:\n|\Z)")
 
 
-@dataclass(frozen=True)
-class FirstLines:
+class FirstLines(Struct, frozen=True):
     """What an entry method is to begin with: statements without a marker, what the comment on each says, and imports they need.
 
     `members`: lines of the class itself that the statements need, each with its indentation and what the comment on it says.

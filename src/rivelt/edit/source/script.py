@@ -5,9 +5,10 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cache, cached_property
 from typing import TYPE_CHECKING, TypeAlias
+
+from msgspec import Struct
 
 from rivelt.edit.source.language import SyntaxFile, walk
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
@@ -21,8 +22,7 @@ _NAME = re.compile(r"[A-Za-z_$][\w$]*")
 _NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
 
 
-@dataclass(frozen=True)
-class Computed:
+class Computed(Struct, frozen=True):
     """A value that code works out: its text."""
 
     text: str

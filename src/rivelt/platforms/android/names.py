@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from msgspec import Struct
 
 from rivelt.plan.names import RESOURCE, safe_name
 
@@ -11,8 +11,7 @@ MADE_BY = b"Made by rivelt"
 """What stands in the first lines of every file that Rivelt generates."""
 
 
-@dataclass(frozen=True)
-class Names:
+class Names(Struct, frozen=True):
     """The resource names of one app: each a field, made from one prefix by `of`."""
 
     prefix: str
@@ -33,7 +32,7 @@ class Names:
     def of(cls, prefix: str = PREFIX) -> Names:
         """Return the names with a prefix that a person chose, made safe for Android."""
         safe = safe_name(prefix, RESOURCE)
-        parts = [field.name for field in fields(cls) if field.name != "prefix"]
+        parts = [name for name in cls.__struct_fields__ if name != "prefix"]
         return cls(safe, **{part: f"{safe}{part}" for part in parts})
 
     @property

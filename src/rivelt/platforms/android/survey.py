@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
 
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
@@ -32,6 +33,7 @@ from rivelt.platforms.android.site import AndroidSite, Way
 from rivelt.platforms.choose import listed
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
+from rivelt.values import replace
 
 _SOURCE_SET = re.compile(r"(?:^|/)src/(?P<name>[^/]+)/AndroidManifest\.xml$")
 _MAIN_SETS = frozenset({"main", "androidMain"})  # Kotlin Multiplatform has its own name for it
@@ -102,8 +104,7 @@ def _with_levels(build: Build, options: AndroidTable) -> Build:
     )
 
 
-@dataclass(frozen=True)
-class _Module:
+class _Module(Struct, frozen=True):
     """One module on its way to a site."""
 
     project: Project

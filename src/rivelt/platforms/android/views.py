@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Sequence
-from dataclasses import replace
 
 from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import screens
@@ -12,6 +11,7 @@ from rivelt.platforms.android.native.variants import MAIN, Variant
 from rivelt.platforms.android.reader.scene import scene
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
+from rivelt.values import replace
 
 
 def views(project: Project, site: AndroidSite, beside: Sequence[AndroidSite]) -> Sequence[AndroidSite]:

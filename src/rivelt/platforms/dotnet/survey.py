@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from rivelt.brief.model import Brief
 from rivelt.errors import RiveltError
 from rivelt.platforms import platform
@@ -14,6 +12,7 @@ from rivelt.platforms.dotnet.site import DotnetSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join
 from rivelt.scene.model import Screen
+from rivelt.values import replace
 
 _TITLES = {"android": "Android", "ios": "iOS", "windows": "Windows"}
 

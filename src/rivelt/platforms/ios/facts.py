@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 from functools import cache
 
 from msgspec import Struct
@@ -11,6 +10,7 @@ from msgspec import Struct
 from rivelt.platforms.facts import ImprintFacts, apple_screens, load_facts
 from rivelt.platforms.ios.site import Idiom
 from rivelt.scene.model import Screen
+from rivelt.values import replace
 
 
 class BackdropFacts(Struct, frozen=True):

@@ -7,6 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal, TypeAlias
 
+from msgspec import Struct
+
 from rivelt.edit.plist import Value
 from rivelt.plan.names import ASSET, safe_name
 from rivelt.scene.site import Site
@@ -27,8 +29,7 @@ Part: TypeAlias = Literal["Mark", "Imprint", "Disc", "Backdrop", "Ground", "Laun
 """What Rivelt generates, by the names that a prefix is put before."""
 
 
-@dataclass(frozen=True)
-class Names:
+class Names(Struct, frozen=True):
     """The names of what Rivelt generates. `suffix`: a hash of the content, or nothing."""
 
     prefix: str = PREFIX

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms.ios.native.declared import declared, declared_kinds, refuse_missing
@@ -17,6 +15,7 @@ from rivelt.platforms.ios.reader.scene import scene
 from rivelt.platforms.ios.site import PREFIX, Generator, IosSite, Names
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
+from rivelt.values import replace
 
 _DEVICES = {"iphone": "iPhone", "ipad": "iPad"}
 _SHOWN_KEYS = ("UIStatusBarStyle", "UIStatusBarHidden", "UIViewControllerBasedStatusBarAppearance")

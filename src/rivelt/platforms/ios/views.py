@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from dataclasses import replace
 
 from rivelt.errors import RiveltError
 from rivelt.platforms.ios.facts import screens
@@ -20,6 +19,7 @@ from rivelt.platforms.ios.native.held import every_held_screen, held, held_scree
 from rivelt.platforms.ios.reader.scene import scene
 from rivelt.platforms.ios.site import Declaration, IosSite
 from rivelt.project.project import Project
+from rivelt.values import replace
 
 _DECIDE = frozenset({STYLE_KEY, HIDDEN_KEY, APPEARANCE_KEY, ORIENTATIONS_KEY})
 

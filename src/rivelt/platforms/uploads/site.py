@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from msgspec import Struct
+
 from rivelt.scene.model import Screen
 from rivelt.scene.site import Site
 from rivelt.units import Look
 
 
-@dataclass(frozen=True)
-class Upload:
+class Upload(Struct, frozen=True):
     """One image: its path (in the project, or in the archive), what it is for, its size in px, and the look."""
 
     path: str

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 
 from rivelt.brief.model import Brief
 from rivelt.disk.tree import in_tool_folder
@@ -15,6 +14,7 @@ from rivelt.platforms.uploads.options import UploadsTable
 from rivelt.platforms.uploads.site import UploadsSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join
+from rivelt.values import replace
 
 
 def survey(project: Project, brief: Brief | None = None) -> list[UploadsSite]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from functools import cache
 
 from msgspec import Struct
@@ -11,6 +10,7 @@ from msgspec import Struct
 from rivelt.errors import BadInput, Place
 from rivelt.platforms.facts import ImprintFacts, ScreenFacts, apple_screens, load_facts
 from rivelt.scene.model import Screen
+from rivelt.values import replace
 
 
 class WebFacts(Struct, frozen=True):

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from msgspec import Struct
+
 from rivelt.scene.site import Site
 
 
-@dataclass(frozen=True)
-class LinkedPage:
+class LinkedPage(Struct, frozen=True):
     """A page, and what its links to files beside the manifest begin with: "", "/", "%PUBLIC_URL%/"."""
 
     path: str

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import replace
 from typing import Any
 
 from rivelt.brief.model import Brief
@@ -20,6 +19,7 @@ from rivelt.platforms.web.reader.scene import scene
 from rivelt.platforms.web.site import LinkedPage, WebSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
+from rivelt.values import replace
 
 _PAGES = (".html", ".htm")
 _PLAIN_NAME, _TYPE = "manifest.json", ".webmanifest"

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms.windows.facts import every_screen, screens, windows_facts
@@ -14,6 +12,7 @@ from rivelt.platforms.windows.reader.scene import scene
 from rivelt.platforms.windows.site import WindowsSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
+from rivelt.values import replace
 
 _MADE_BY_BUILDS = {"bin", "obj", "apppackages", "debug", "release", "x64", "x86", "arm64"}
 _PACKED = "AppxManifest.xml"

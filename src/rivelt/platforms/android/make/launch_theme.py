@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
+from msgspec import Struct
+
 from rivelt.brief.model import Brief
 from rivelt.colour import Colour
 from rivelt.platforms.android.facts import android_facts
@@ -53,8 +55,7 @@ class Folder:
         return self.level >= android_facts().levels.system_launch_screen
 
 
-@dataclass(frozen=True)
-class Theme:
+class Theme(Struct, frozen=True):
     """All that decides the launch theme's items.
 
     `app_theme`: what the app uses after launch. `needs_app_style`: whether that is a library's style that code must be able to name, for

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from rivelt.art.outline.prove import SAME
 from rivelt.errors import BadInput
@@ -20,8 +20,7 @@ _TEMPLATES = Templates("rivelt.platforms.android")
 _BLANK = "an icon that shows nothing, without which Android 12 shows the app's own"
 
 
-@dataclass(frozen=True)
-class Marks:
+class Marks(Struct, frozen=True):
     """What shows the mark. `has_vector`: whether a look has a vector drawable, which no `<bitmap>` can show."""
 
     plates: tuple[Plate, ...]
@@ -30,8 +29,7 @@ class Marks:
     has_vector: bool
 
 
-@dataclass(frozen=True)
-class _Vector:
+class _Vector(Struct, frozen=True):
     """A vector drawable, and the API level from which Android draws all of it."""
 
     text: str

@@ -5,7 +5,7 @@ https://developer.android.com/reference/android/graphics/drawable/AnimatedVector
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from rivelt.edit.xml import Node, parse_xml
 from rivelt.errors import BadInput, Place
@@ -16,8 +16,7 @@ from rivelt.platforms.android.native.resources import Resources
 from rivelt.project.project import Project
 
 
-@dataclass(frozen=True)
-class Motion:
+class Motion(Struct, frozen=True):
     """A checked animated vector: its file, and how long it runs, in ms."""
 
     data: bytes

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from rivelt.edit.source.language import FirstLines
 from rivelt.errors import BadInput, Place, RiveltError
@@ -52,6 +52,7 @@ from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join
 from rivelt.units import Look
+from rivelt.values import replace
 
 _KINDS = (
     ("drawable", ("mark", "imprint", "window", "disc", "backdrop", "motion")),

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 from rivelt.layout.context import PlanContext
 from rivelt.layout.disc import disc_art
@@ -12,6 +11,7 @@ from rivelt.platforms.android.facts import BASE_DPI, android_facts
 from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.options import AndroidTable
 from rivelt.units import Look, Point, Rect, Size
+from rivelt.values import replace
 
 
 def plates(context: PlanContext) -> tuple[Plate, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from rivelt.edit.splice import indent_at, spliced
 from rivelt.edit.xml import parse_xml
@@ -20,6 +20,7 @@ from rivelt.platforms.android.native.variants import MAIN, source_set
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.platforms.choose import listed
 from rivelt.project.project import Project
+from rivelt.values import replace
 
 _ROUTE = re.compile(r'"[^"{$]*"|[A-Za-z_][\w.]*')
 _LAYOUT = re.compile(r"\bR\.layout\.(\w+)")

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from itertools import groupby, pairwise
 from typing import Any, NamedTuple
+
+from msgspec import Struct
 
 from rivelt.art.outline.model import LinearGradient, Matrix, Outline, Paint, Path, RadialGradient, Shape, Stop, Stroke
 from rivelt.art.outline.path import bounds_of, path_data, transformed
@@ -38,8 +39,7 @@ class Group(NamedTuple):
     y: float
 
 
-@dataclass(frozen=True)
-class VectorPath:
+class VectorPath(Struct, frozen=True):
     """One `<path>`: its attributes, its gradients by attribute, and the group round it if it needs one."""
 
     attributes: dict[str, str]

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
 from typing import NamedTuple
+
+from msgspec import Struct
 
 from rivelt.edit.source.language import Source
 from rivelt.errors import Place, RiveltError
 from rivelt.platforms.android.native.second_composable import second_composable
 from rivelt.platforms.android.native.second_screen import SecondScreen, second_activity
 from rivelt.project.project import Project, remembered
+from rivelt.values import replace
 
 INSTALL_CALL = "installSplashScreen"
 _SOURCE_SETS = re.compile(r"(?:^|/)src/(\w+)(?=/)")
@@ -32,8 +34,7 @@ class ClassFile(NamedTuple):
     name: str
 
 
-@dataclass(frozen=True)
-class ActivitySource:
+class ActivitySource(Struct, frozen=True):
     """The file of an activity's class. `chain`: the classes it inherits from with their files, as far as the project has them.
 
     `language`: its name for people. `twins`: the same class in the source sets of other flavours. `problem`: why it cannot be read as a

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from difflib import get_close_matches
+
+from msgspec import Struct
 
 from rivelt.errors import BadInput
 from rivelt.platforms.android.names import is_generated
@@ -23,8 +24,7 @@ _ALIKE = 0.88
 """From which likeness of two names one is taken for a slip of the other (difflib's ratio)."""
 
 
-@dataclass(frozen=True)
-class AfterLaunch:
+class AfterLaunch(Struct, frozen=True):
     """The theme, by reference, that the app uses after launch; "" with the reason (`problem`) where the native files leave it open."""
 
     theme: str

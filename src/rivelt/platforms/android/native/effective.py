@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from rivelt.errors import BadInput, Place
 from rivelt.platforms.android.facts import every_screen
@@ -18,6 +17,7 @@ from rivelt.platforms.android.native.variants import SourceSet, Variants, varian
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import parent
+from rivelt.values import replace
 
 
 def variants_of_site(project: Project, site: AndroidSite) -> Variants:

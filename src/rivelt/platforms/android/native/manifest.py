@@ -6,12 +6,15 @@ https://developer.android.com/build/manage-manifests
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
+
+from msgspec import Struct
 
 from rivelt.edit.xml import Document, Node
 from rivelt.errors import Place
 from rivelt.platforms.android.facts import android_facts
 from rivelt.project.project import Project, remembered
+from rivelt.values import replace
 
 ANDROID = "http://schemas.android.com/apk/res/android"
 TOOLS = "http://schemas.android.com/tools"
@@ -38,8 +41,7 @@ def full_name(name: str, package: str) -> str:
     return package + name if name.startswith(".") else name if "." in name else f"{package}.{name}"
 
 
-@dataclass(frozen=True)
-class Written:
+class Written(Struct, frozen=True):
     """An element as one file writes it."""
 
     document: Document
@@ -51,8 +53,7 @@ class Written:
         return self.document.place(self.node)
 
 
-@dataclass(frozen=True)
-class Component:
+class Component(Struct, frozen=True):
     """An element of the merged manifest: `name` is the full class name; `written` how each file has it, the highest priority first."""
 
     name: str

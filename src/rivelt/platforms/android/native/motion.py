@@ -9,7 +9,8 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
 
 from rivelt.edit.xml import Node
 from rivelt.errors import BadInput, Place, RiveltError
@@ -20,6 +21,7 @@ from rivelt.platforms.android.native.resources import Resources, android_colour,
 from rivelt.platforms.android.native.theme import ICON, theme_items
 from rivelt.project.project import Project
 from rivelt.scene.model import Screen
+from rivelt.values import replace
 
 AAPT = "http://schemas.android.com/aapt"
 ANIMATORS = frozenset({"objectAnimator", "animator", "set"})
@@ -67,8 +69,7 @@ def _cubic(t: float, x1: float, y1: float, x2: float, y2: float) -> float:
     return 3 * (1 - lower) ** 2 * lower * y1 + 3 * (1 - lower) * lower**2 * y2 + lower**3
 
 
-@dataclass(frozen=True)
-class Track:
+class Track(Struct, frozen=True):
     """One property of one part of a vector, moving from a time on to another (ms)."""
 
     target: str

@@ -9,6 +9,8 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from msgspec import Struct
+
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
 from rivelt.errors import BadInput
@@ -30,8 +32,7 @@ MAX_REFERENCES = 50
 """A chain of references or parents longer than this goes in a circle."""
 
 
-@dataclass(frozen=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """One definition of a resource: a file, or an element in a values file."""
 
     qualifiers: tuple[Qualifier, ...]
@@ -54,8 +55,7 @@ class Entry:
         return any(kind == DENSITY and value == "anydpi" for kind, value in self.qualifiers)
 
 
-@dataclass(frozen=True)
-class StyleItems:
+class StyleItems(Struct, frozen=True):
     """The items of a style with those it inherits, the nearest first; and the parent that could not be found, if any."""
 
     items: Mapping[str, tuple[str, str]]

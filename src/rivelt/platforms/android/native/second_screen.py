@@ -11,6 +11,8 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Literal
 
+from msgspec import Struct
+
 from rivelt.edit.source.language import Source, walk
 from rivelt.errors import Place
 
@@ -80,8 +82,7 @@ _SHOWS = re.compile(
 _DEEPEST = 12
 
 
-@dataclass(frozen=True)
-class SecondScreen:
+class SecondScreen(Struct, frozen=True):
     """What is shown after the system's launch screen before the app begins.
 
     `kind`: an activity or a composable. `name`: its class, or the route it is at. `targets`: the classes or routes that it leads to.

@@ -7,12 +7,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
+
+from msgspec import Struct
 
 from rivelt.edit.gradle import Block, GradleFile
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent, upwards
+from rivelt.values import replace
 
 _TOKEN = re.compile(r"""[A-Za-z_]\w*|"([^"\n]*)"|'([^'\n]*)'""")
 _NOISE = frozenset(
@@ -63,8 +66,7 @@ _WRAPPERS = re.compile(
 _ANY = "*"
 
 
-@dataclass(frozen=True)
-class Folders:
+class Folders(Struct, frozen=True):
     """What a build says of the places of one source set; None where it leaves them as they usually are.
 
     `root`: the folder that the usual ones lie in. `added`: code folders besides the usual ones. `problem`: why they are unknown.

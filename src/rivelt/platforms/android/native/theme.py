@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
 from typing import NamedTuple
+
+from msgspec import Struct
 
 from rivelt.edit.xml import Node
 from rivelt.errors import Place
@@ -39,8 +40,7 @@ NO_WINDOW = ("windowIsTranslucent", "windowIsFloating", "windowDisablePreview", 
 """Flags of a theme with which an activity has no launch screen at all (com.android.server.wm.ActivityRecord)."""
 
 
-@dataclass(frozen=True)
-class Definition:
+class Definition(Struct, frozen=True):
     """One definition of a style: its entry, its folder ("values-night-v31"), and what it asks of a device."""
 
     entry: Entry
@@ -74,8 +74,7 @@ class Definition:
         return Place(self.entry.path, self.items[item].line)
 
 
-@dataclass(frozen=True)
-class LaunchTheme:
+class LaunchTheme(Struct, frozen=True):
     """The theme that the launcher starts with. `name` is None where the app does not define it."""
 
     site: AndroidSite
@@ -136,8 +135,7 @@ class LaunchTheme:
         return [entry for entry in self.resources.defined(*reference) if entry.node is None] if reference else []
 
 
-@dataclass(frozen=True)
-class ThemeItems:
+class ThemeItems(Struct, frozen=True):
     """All that a theme sets: each item's value, and the file or the theme outside the project that it comes from.
 
     `parent`: where the chain of parents leaves the project; the name of the theme itself when it is not there, None when nothing is

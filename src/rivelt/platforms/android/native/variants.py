@@ -9,6 +9,8 @@ import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
+from msgspec import Struct
+
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms.android.native.source_sets import Declared, declared, library_folders
 from rivelt.project.project import Project, remembered
@@ -35,8 +37,7 @@ class SourceSet:
         return self.manifest in project or any(project.below(folder) for folder in (*self.res, *self.code))
 
 
-@dataclass(frozen=True)
-class Variant:
+class Variant(Struct, frozen=True):
     """One variant of the app, such as "freeDebug". `sets`: its source sets, the highest priority first, the main one last."""
 
     name: str
@@ -64,8 +65,7 @@ class Variant:
         return tuple(folder for one in self.sets for folder in one.code)
 
 
-@dataclass(frozen=True)
-class Variants:
+class Variants(Struct, frozen=True):
     """The variants of a module. `libraries`: resource folders of the project's own library modules. `problem`: why these may not be all."""
 
     every: tuple[Variant, ...]

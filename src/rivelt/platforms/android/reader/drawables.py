@@ -6,7 +6,6 @@ Rules: frameworks/base, android.graphics.drawable; each function names the class
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 from rivelt.art.source import read_picture
 from rivelt.colour import Colour
@@ -24,6 +23,7 @@ from rivelt.platforms.android.reader.shapes import shape
 from rivelt.platforms.android.reader.vector import VectorPicture, read_vector
 from rivelt.scene.model import Fill, Layer, Picture, Unknown
 from rivelt.units import Circle, Rect, Size
+from rivelt.values import replace
 
 _BLACK = Colour(0, 0, 0)
 _MOST_LEVEL = 10_000  # Drawable.setLevel

@@ -8,12 +8,14 @@ from __future__ import annotations
 import colorsys
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.scene.model import Fill, Layer, Picture, Scene, Screen, Unknown
 from rivelt.units import Rect
+from rivelt.values import replace
 
 if TYPE_CHECKING:
     import numpy as np
@@ -26,8 +28,7 @@ _LEAST_APART = 0.1  # in hue, saturation and value
 _SMALL_FOREGROUND = (72 / 108) ** 2  # of the layer's pixels
 
 
-@dataclass(frozen=True)
-class IconLook:
+class IconLook(Struct, frozen=True):
     """How an adaptive icon is shown: with its background or without, and how much larger than with it."""
 
     has_background: bool

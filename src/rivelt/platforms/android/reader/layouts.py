@@ -6,7 +6,7 @@ ImageView). Other containers are said to be unknown, never guessed.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from rivelt.edit.xml import Node
 from rivelt.platforms.android.native.manifest import attribute
@@ -21,8 +21,7 @@ _WHOLE = {"match_parent", "fill_parent"}
 _DEEPEST = 40
 
 
-@dataclass(frozen=True)
-class Layouts:
+class Layouts(Struct, frozen=True):
     """The layouts of an app on one device, whose pictures are `drawables`."""
 
     drawables: Drawables

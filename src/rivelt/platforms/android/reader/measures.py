@@ -9,6 +9,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from msgspec import Struct
+
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
 from rivelt.errors import BadInput
@@ -33,8 +35,7 @@ WRAPPERS = {"inset", "rotate", "animated-rotate", "scale", "clip"}
 GROWN = 1.5  # AdaptiveIconDrawable: its layers are 108/72 as large as what is seen of them
 
 
-@dataclass(frozen=True)
-class Found:
+class Found(Struct, frozen=True):
     """What a value leads to: a colour, an element, a file that is no XML, or nothing, for a reason."""
 
     source: str

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 
 from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import BASE_DPI, android_facts, device_of
@@ -31,6 +30,7 @@ from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
 from rivelt.scene.model import Fill, Ground, Layer, Picture, Scene, Screen, Unknown
 from rivelt.units import Circle, Look, Rect, Size, centred
+from rivelt.values import replace
 
 _WINDOW = f"android:{WINDOW_BACKGROUND}"
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import msgspec
 
@@ -20,6 +20,7 @@ from rivelt.platforms.dotnet.native.project import SingleProject, read_single_pr
 from rivelt.platforms.dotnet.site import DotnetSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
+from rivelt.values import replace
 from rivelt.xmltext import quoted
 
 _THEME = "android:theme="

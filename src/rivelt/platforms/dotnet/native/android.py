@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.art.source import read_art
 from rivelt.edit.source.csharp import Attribute
@@ -26,8 +27,7 @@ _DENSITY = 4  # of the largest bitmaps that the build makes: xxxhdpi
 _PARENT = re.compile(rb'<style\s+name="([^"]+)"\s+parent="([^"]+)"')
 
 
-@dataclass(frozen=True)
-class Activity:
+class Activity(Struct, frozen=True):
     """The activity that starts the app: where its attribute stands, and the theme that it names."""
 
     path: str
@@ -40,8 +40,7 @@ class Activity:
         return ".".join(part for part in (self.attribute.namespace, self.attribute.class_name) if part)
 
 
-@dataclass(frozen=True)
-class AndroidPart:
+class AndroidPart(Struct, frozen=True):
     """The Android part: the files as Android's build would see them, and the app module in them."""
 
     project: Project

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Document, Node
@@ -18,8 +19,7 @@ _FRAMEWORK = re.compile(r"net(\d+)\.\d+-(android|ios|windows)([\d.]*)")
 _SIZE = re.compile(r"\s*(\d+(?:\.\d+)?)\s*[,;]\s*(\d+(?:\.\d+)?)\s*")
 
 
-@dataclass(frozen=True)
-class SplashItem:
+class SplashItem(Struct, frozen=True):
     """The item: its element, and the picture as written and as a path (None: with a wildcard or a variable)."""
 
     node: Node
@@ -41,8 +41,7 @@ class SplashItem:
         return Size(float(found[1]), float(found[2])) if found and float(found[1]) and float(found[2]) else None
 
 
-@dataclass(frozen=True)
-class SingleProject:
+class SingleProject(Struct, frozen=True):
     """A project file with its items and properties."""
 
     document: Document

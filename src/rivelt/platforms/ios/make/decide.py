@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from rivelt.errors import BadInput
 from rivelt.layout.context import PlanContext
@@ -12,8 +13,7 @@ from rivelt.platforms.ios.options import IosTable
 from rivelt.platforms.ios.site import IosSite
 
 
-@dataclass(frozen=True)
-class Decision:
+class Decision(Struct, frozen=True):
     """The kind of launch screen. `why`: a sentence on a choice that a person may wonder about, else None."""
 
     screen: Literal["storyboard", "plist"]

@@ -8,6 +8,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from msgspec import Struct
+
 from rivelt.brief.model import Brief
 from rivelt.colour import Colour
 from rivelt.edit.plist import Value
@@ -36,8 +38,7 @@ _WHITE, _BLACK = Colour(255, 255, 255), Colour(0, 0, 0)
 _TEMPLATES = Templates("rivelt.platforms.ios")
 
 
-@dataclass(frozen=True)
-class NewSetting:
+class NewSetting(Struct, frozen=True):
     """A build setting of a configuration (by its id) with the value that it is to have; None takes it away."""
 
     configuration: str

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at, spliced
@@ -20,8 +21,7 @@ from rivelt.platforms.ios.site import IosSite
 from rivelt.project.project import Project
 
 
-@dataclass(frozen=True)
-class FirstGround:
+class FirstGround(Struct, frozen=True):
     """What becomes of the first screen: the edit, and what has to be said."""
 
     edits: tuple[EditFile, ...] = ()

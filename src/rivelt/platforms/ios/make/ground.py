@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 from rivelt.layout.context import PlanContext
 from rivelt.platforms.ios.facts import ios_facts
 from rivelt.platforms.ios.site import IosSite, Names
 
 
-@dataclass(frozen=True)
-class GroundForm:
+class GroundForm(Struct, frozen=True):
     """The ground of a storyboard.
 
     `name`: of the colour set, or of the image set. `is_named`: a named colour, which has both looks; else the light ground stands in the

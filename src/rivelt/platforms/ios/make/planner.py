@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 import msgspec
@@ -32,6 +32,7 @@ from rivelt.platforms.ios.options import IosTable
 from rivelt.platforms.ios.site import IosSite, Names
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join
+from rivelt.values import replace
 
 _CONTENTS = "Contents.json"
 _PLIST_TYPE = "text.plist.xml"

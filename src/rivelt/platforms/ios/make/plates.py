@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
 
 from rivelt.brief.model import Role
 from rivelt.layout.context import PlanContext
@@ -15,14 +16,14 @@ from rivelt.platforms.ios.make.ground import GroundForm
 from rivelt.platforms.ios.options import IosTable
 from rivelt.platforms.ios.site import Held, Idiom, Names, Orientation, Part
 from rivelt.units import LOOKS, Look, PixelSize, Rect, Size
+from rivelt.values import replace
 
 _BYTES_PER_PIXEL = 4
 _PAD_SCALES = (1, 2)
 _ROLES: tuple[tuple[Part, Role], ...] = (("Mark", "mark"), ("Imprint", "imprint"))
 
 
-@dataclass(frozen=True)
-class SetImage:
+class SetImage(Struct, frozen=True):
     """One entry of an image set."""
 
     look: Look
@@ -33,8 +34,7 @@ class SetImage:
     height_class: str | None = None
 
 
-@dataclass(frozen=True)
-class ImageSet:
+class ImageSet(Struct, frozen=True):
     """An image set: its name, its part ("Mark", ...), the size in points at which a storyboard shows it, and its images."""
 
     name: str

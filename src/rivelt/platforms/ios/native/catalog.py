@@ -7,8 +7,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
+
+from msgspec import Struct
 
 from rivelt.art.source import read_art
 from rivelt.colour import Colour
@@ -25,8 +26,7 @@ _VECTORS = (".svg", ".pdf")
 _MEDIA_BOX = re.compile(rb"/MediaBox\s*\[\s*([-+.\d]+)\s+([-+.\d]+)\s+([-+.\d]+)\s+([-+.\d]+)\s*\]")
 
 
-@dataclass(frozen=True)
-class Slices:
+class Slices(Struct, frozen=True):
     """The caps of an image that stretches between them, in pixels of the image; `is_tiled`: the middle is repeated, not stretched."""
 
     top: float = 0.0
@@ -38,8 +38,7 @@ class Slices:
     stretches_down: bool = True
 
 
-@dataclass(frozen=True)
-class CatalogImage:
+class CatalogImage(Struct, frozen=True):
     """An image that a device is given: its file, and how many pixels it has per point (None: a vector).
 
     `is_template`: only its alpha counts, and it is painted in the tint colour. `slices`: how it stretches, None for as a whole.
@@ -56,8 +55,7 @@ class CatalogImage:
         return self.path.lower().endswith(".pdf")
 
 
-@dataclass(frozen=True)
-class Named:
+class Named(Struct, frozen=True):
     """An image set or colour set by its name: the folder of its `Contents.json`, and the entries in it."""
 
     folder: str

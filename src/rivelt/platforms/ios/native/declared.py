@@ -8,13 +8,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
 
 from rivelt.edit.plist import Value
 from rivelt.errors import BadInput, Place
 from rivelt.platforms.ios.site import Declaration, Idiom, Orientation
 from rivelt.project.project import Project
 from rivelt.units import Look
+from rivelt.values import replace
 
 STORYBOARD_KEY, DICTIONARY_KEY = "UILaunchStoryboardName", "UILaunchScreen"
 APPEARANCE_KEY, ORIENTATIONS_KEY = "UIUserInterfaceStyle", "UISupportedInterfaceOrientations"
@@ -32,8 +34,7 @@ _SUFFIXES = {"_iPhone": "~iphone", "_iPad": "~ipad"}
 _BOOLEANS: Mapping[str, Value] = {"YES": True, "NO": False}
 
 
-@dataclass(frozen=True)
-class Declared:
+class Declared(Struct, frozen=True):
     """What one configuration declares.
 
     `values`: its Info.plist as the app gets it, as far as launch depends on it. `place`: where the launch screen is declared.

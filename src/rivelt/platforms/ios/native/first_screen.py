@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Iterator, Mapping
-from dataclasses import dataclass
 from typing import Literal, TypeAlias
+
+from msgspec import Struct
 
 from rivelt.edit.source.apple import AppleClass, Assigned
 from rivelt.edit.source.language import walk
@@ -28,8 +29,7 @@ _DEEPEST = 6
 _NO_GROUND = "nothing that Rivelt reads sets its ground"
 
 
-@dataclass(frozen=True)
-class Written:
+class Written(Struct, frozen=True):
     """Where a ground is written: the file, the bytes and the text of the expression (or `<color>`), and its language."""
 
     path: str
@@ -41,8 +41,7 @@ class Written:
     node: Node | None = None
 
 
-@dataclass(frozen=True)
-class FirstScreen:
+class FirstScreen(Struct, frozen=True):
     """What the app shows first: what it is, and where its ground is written, for the system's newest versions; or why that is unknown."""
 
     moment: str

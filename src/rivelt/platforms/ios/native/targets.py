@@ -10,6 +10,8 @@ from fnmatch import fnmatchcase
 from functools import cached_property
 from typing import Protocol
 
+from msgspec import Struct
+
 from rivelt.edit.openstep import Plain
 from rivelt.edit.xcode import XcodeProject
 from rivelt.platforms.ios.native.xcconfig import xcconfig
@@ -26,8 +28,7 @@ _FOR_IOS = re.compile(r"^(\w+)\[sdk=(?:iphone\w*|\*)\*?\]$")
 DECLARING = "INFOPLIST_KEY_"
 
 
-@dataclass(frozen=True)
-class Group:
+class Group(Struct, frozen=True):
     """A group of the project navigator, and the folder it stands for."""
 
     id: str

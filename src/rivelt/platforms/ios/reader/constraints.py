@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.edit.xml import Node
 from rivelt.platforms.ios.facts import ios_facts
@@ -31,16 +32,14 @@ class NotUnderstood(Exception):
     """A constraint uses something that is not worked out; the message says what."""
 
 
-@dataclass(frozen=True)
-class Item:
+class Item(Struct, frozen=True):
     """What a constraint can name: a box, and the view that it belongs to (None: the system's)."""
 
     box: Box
     view: View | None
 
 
-@dataclass(frozen=True)
-class Items:
+class Items(Struct, frozen=True):
     """Everything that constraints can name, by id; the margin boxes of views, and the content boxes of scroll views."""
 
     named: Mapping[str, Item]
@@ -48,8 +47,7 @@ class Items:
     contents: Mapping[str, Box]
 
 
-@dataclass(frozen=True)
-class Constraint:
+class Constraint(Struct, frozen=True):
     """A constraint as an expression compared with 0, its priority, and the views that it ties together."""
 
     expression: Linear

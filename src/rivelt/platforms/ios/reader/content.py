@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Document, Node
@@ -23,8 +24,7 @@ _LINE = 1.193  # the line height of the system font, in font sizes
 _ENDS = {"left": 0.0, "right": 1.0, "top": 0.0, "bottom": 1.0}
 
 
-@dataclass(frozen=True)
-class Resources:
+class Resources(Struct, frozen=True):
     """The app's own images and colours, as one screen in one look is given them."""
 
     project: Project
@@ -49,8 +49,7 @@ class Resources:
         return find_colour(self.project, self.catalogs, name, self.screen, self.look)
 
 
-@dataclass(frozen=True)
-class Contents:
+class Contents(Struct, frozen=True):
     """What the views of one document hold."""
 
     document: Document

@@ -9,6 +9,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
+from msgspec import Struct
+
 from rivelt.edit.xml import Node
 from rivelt.platforms.ios.facts import ios_facts
 from rivelt.platforms.ios.reader.autoresizing import autoresized, is_autoresized
@@ -37,8 +39,7 @@ _Insets = tuple[float, float, float, float]
 """Top, left, bottom, right."""
 
 
-@dataclass(frozen=True)
-class Layout:
+class Layout(Struct, frozen=True):
     """Frames by view id, in points from the screen's top left; why some are unknown, and which ones the constraints leave open."""
 
     frames: Mapping[str, Rect]

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
 
 from rivelt.colour import Colour
 from rivelt.edit.plist import Value
@@ -19,6 +18,7 @@ from rivelt.platforms.ios.site import Declaration, IosSite
 from rivelt.project.project import Project
 from rivelt.scene.model import Fill, Layer, Picture, Scene, Screen, Unknown
 from rivelt.units import Look, Rect, centred
+from rivelt.values import replace
 
 _BARS = {"UINavigationBar": "a navigation bar", "UITabBar": "a tab bar", "UIToolbar": "a toolbar"}
 

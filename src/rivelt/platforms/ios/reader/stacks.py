@@ -6,9 +6,9 @@ https://developer.apple.com/documentation/uikit/uistackview
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import kiwisolver
+from msgspec import Struct
 
 from rivelt.platforms.ios.facts import ios_facts
 from rivelt.platforms.ios.reader.boxes import Box
@@ -18,8 +18,7 @@ from rivelt.platforms.ios.reader.views import View
 from rivelt.units import Size
 
 
-@dataclass(frozen=True)
-class _Axis:
+class _Axis(Struct, frozen=True):
     """The names of one direction: where it begins and ends, its middle, its length."""
 
     start: str
@@ -62,8 +61,7 @@ def arrange(
     return reason or made.distribute(traits.attribute(stack.node, "distribution") or "fill", along, own)
 
 
-@dataclass(frozen=True)
-class _Stack:
+class _Stack(Struct, frozen=True):
     """A stack view's box, the boxes of the views that it arranges, and the points between them."""
 
     tiers: Tiers

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Collection, Iterator, Mapping
-from dataclasses import replace
 from functools import partial
 
 from rivelt.colour import Colour
@@ -16,6 +15,7 @@ from rivelt.platforms.ios.reader.traits import Traits
 from rivelt.platforms.ios.reader.views import INDICATOR, Bar, Tree, View, read_tree
 from rivelt.scene.model import Cause, Fill, Layer, Picture, Scene, Screen, TextBox, Unknown
 from rivelt.units import Rect, Size
+from rivelt.values import replace
 
 _BLACK = Colour(0, 0, 0)
 _GUESSES = ((0.5, Size(64, 32)), (0.65, Size(128, 48)))

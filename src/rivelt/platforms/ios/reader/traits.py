@@ -6,7 +6,8 @@ Interface Builder keeps them as `<variation key="heightClass=regular-widthClass=
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.edit.xml import Node
 from rivelt.platforms.ios.facts import size_classes
@@ -15,8 +16,7 @@ from rivelt.scene.model import Screen
 _DEFAULT = "default"
 
 
-@dataclass(frozen=True)
-class Traits:
+class Traits(Struct, frozen=True):
     """The size classes of a screen, as storyboards write them."""
 
     held: frozenset[str]

@@ -6,6 +6,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from enum import Enum, auto
 
+from msgspec import Struct
+
 from rivelt.edit.xml import Document, Node
 from rivelt.platforms.ios.reader.traits import Traits
 
@@ -57,8 +59,7 @@ class View:
         return parent is other
 
 
-@dataclass(frozen=True)
-class Tree:
+class Tree(Struct, frozen=True):
     """What a storyboard shows first: the root view, the bars over it, and the controller's element (None in a nib)."""
 
     root: View

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.errors import Place
 from rivelt.platforms.ios.native.catalog import find_loose, find_set
@@ -18,8 +19,7 @@ _ENDINGS = {"image": "imageset", "colour": "colorset"}
 _NAMES = {"UIImageName": "image", "UIColorName": "colour"}
 
 
-@dataclass(frozen=True)
-class _Name:
+class _Name(Struct, frozen=True):
     """A name of an image or a colour ("image", "colour"), and where it stands."""
 
     kind: str

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 from rivelt.layout.context import PlanContext
 from rivelt.plan.model import Bundle, Plan, Plate
@@ -13,6 +12,7 @@ from rivelt.platforms.uploads.site import Upload, UploadsSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join
 from rivelt.units import Rect
+from rivelt.values import replace
 
 
 def plan(context: PlanContext, _project: Project, site: UploadsSite) -> Plan:

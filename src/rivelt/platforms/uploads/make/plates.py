@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from rivelt.layout.context import PlanContext
 from rivelt.layout.fullscreen import Canvas, Foot, full_screen
 from rivelt.plan.model import Plate, Recipe
@@ -12,6 +10,7 @@ from rivelt.platforms.uploads.native.images import uploads
 from rivelt.platforms.uploads.options import UploadsTable
 from rivelt.platforms.uploads.site import Upload
 from rivelt.units import PixelSize, Rect, Size
+from rivelt.values import replace
 
 
 def plates(context: PlanContext) -> tuple[Plate, ...]:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import posixpath
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.edit.splice import spliced
 from rivelt.plan.model import EditFile
@@ -12,8 +13,7 @@ from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
 
 
-@dataclass(frozen=True)
-class Placing:
+class Placing(Struct, frozen=True):
     """Where images go: the folder that holds the folder of ours, and what addresses begin with as seen from the manifest.
 
     `edits`: what makes the build serve it. `note`: what is not known.

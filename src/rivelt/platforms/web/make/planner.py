@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from urllib.parse import unquote
 
 from rivelt.edit.html import Page, parse_html
@@ -28,6 +28,7 @@ from rivelt.platforms.web.options import WebTable
 from rivelt.platforms.web.site import WebSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
+from rivelt.values import replace
 
 _NAMING = (
     ".html",

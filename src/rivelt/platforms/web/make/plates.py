@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.layout.context import PlanContext
 from rivelt.layout.disc import disc_art
@@ -16,8 +17,7 @@ from rivelt.scene.model import Screen
 from rivelt.units import Look, PixelSize, Point, Rect, Size
 
 
-@dataclass(frozen=True)
-class Icon:
+class Icon(Struct, frozen=True):
     """An icon of the manifest: its side in px, its purpose, and its plate."""
 
     side: int
@@ -25,8 +25,7 @@ class Icon:
     plate: Plate
 
 
-@dataclass(frozen=True)
-class Startup:
+class Startup(Struct, frozen=True):
     """A startup image: the screen it is for, as it is held, whether one look needs it alone, and its plate."""
 
     screen: Screen

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from msgspec import Struct
+
 from rivelt.errors import Place
 from rivelt.media.queries import Queries, parsed
 from rivelt.platforms.web.native.in_code import CODE, metadata
@@ -31,8 +33,7 @@ class StartupLink:
         return cls(href, media, place, parsed(media))
 
 
-@dataclass(frozen=True)
-class Head:
+class Head(Struct, frozen=True):
     """The head of a page."""
 
     path: str

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from rivelt.edit.source.script import Language
 from rivelt.errors import BadInput, Place, RiveltError
@@ -22,8 +23,7 @@ _LAYOUTS = ("layout.tsx", "layout.jsx", "layout.ts", "layout.js")
 CODE = (".ts", ".js", ".tsx", ".jsx", ".mjs", ".mts", ".cjs", ".cts")
 
 
-@dataclass(frozen=True)
-class CodeManifest:
+class CodeManifest(Struct, frozen=True):
     """A manifest that is an object in code, with the members that a JSON document has."""
 
     source: Language

@@ -7,6 +7,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from msgspec import Struct
+
 from rivelt.edit.jsontext import JsonNode
 from rivelt.errors import RiveltError
 from rivelt.project.project import Project, remembered
@@ -34,8 +36,7 @@ _OLD_NUXT = re.compile(r"^[~^]?2\b")
 _BUILDERS = ("webpack", "parcel", "rollup", "esbuild", "gulp", "@angular/cli", "ember-cli", "@stencil/core")
 
 
-@dataclass(frozen=True)
-class Root:
+class Root(Struct, frozen=True):
     """A folder whose files are served below an address: "" is the app's own."""
 
     folder: str

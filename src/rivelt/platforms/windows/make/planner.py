@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from rivelt.colour import Colour
 from rivelt.errors import BadInput, RiveltError
@@ -21,6 +21,7 @@ from rivelt.platforms.windows.options import WindowsTable
 from rivelt.platforms.windows.site import WindowsSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
+from rivelt.values import replace
 
 _OWN = re.compile(r"Launch\.scale-\d+(?:_contrast-\w+)?\.png$")
 _NAMING = (".appxmanifest", ".xaml", ".cs", ".vb", ".cpp", ".h", ".js", ".html", ".css", ".xml", ".resw", ".json")

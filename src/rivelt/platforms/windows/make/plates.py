@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 from rivelt.colour import Colour
 from rivelt.layout.context import PlanContext
@@ -13,6 +12,7 @@ from rivelt.plan.names import FILE, safe_name
 from rivelt.platforms.windows.facts import Kind, windows_facts
 from rivelt.platforms.windows.options import WindowsTable
 from rivelt.units import PixelSize, Point, Rect, Size
+from rivelt.values import replace
 
 _PERCENT = 100
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.platforms.windows.facts import Kind
 from rivelt.project.project import Project
@@ -19,8 +20,7 @@ _PERCENT = 100
 _TYPES = (".png", ".jpg", ".jpeg")
 
 
-@dataclass(frozen=True)
-class Variant:
+class Variant(Struct, frozen=True):
     """One file that a name stands for: for which scale (percent), high-contrast theme, theme and language ("": none or all)."""
 
     path: str

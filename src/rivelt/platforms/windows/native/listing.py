@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from fnmatch import fnmatch
+
+from msgspec import Struct
 
 from rivelt.edit.xml import Node
 from rivelt.project.project import Project, remembered
@@ -29,8 +30,7 @@ _IMAGES = (".png", ".jpg", ".jpeg")
 HOME = re.compile(r"^\$\((?:ProjectDir|MSBuildThisFileDirectory|MSBuildProjectDirectory)\)[\\/]?", re.IGNORECASE)
 
 
-@dataclass(frozen=True)
-class Item:
+class Item(Struct, frozen=True):
     """One entry: its element, and the files or wildcards it includes, as written and as paths in lower case."""
 
     node: Node

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Document, Node
@@ -14,8 +15,7 @@ from rivelt.project.project import Project, remembered
 _PLACEHOLDER = re.compile(r"\$\w+\$|\$\(\w+\)|\{\{.*\}\}|@\w+@|%\w+%")
 
 
-@dataclass(frozen=True)
-class Launch:
+class Launch(Struct, frozen=True):
     """What one application shows while it starts: its visual elements, and its launch element if it has one."""
 
     visual: Node
@@ -50,8 +50,7 @@ class Launch:
         return windows_facts().schemas.get(uri, uri)
 
 
-@dataclass(frozen=True)
-class Manifest:
+class Manifest(Struct, frozen=True):
     """A package manifest and the launch screens in it."""
 
     document: Document
