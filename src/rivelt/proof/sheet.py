@@ -114,13 +114,33 @@ def _drawn_over(pair: _Pair, proof: Proof, windows: Mapping[int, Rect] | None) -
         words = shortened(pair.heading, WIDTH - MARGIN - pair.x, 11.5, "bold")
         above = Rect(pair.x, pair.row - _HEADING - 14, WIDTH - pair.x, 20)
         yield block([text(words, pair.x, pair.row - _HEADING, 11.5, face="bold")], above)
-    parts = list(_captions(pair))
+    bottom = pair.y + pair.height + 12
+    yield block(_captions(pair), Rect(pair.x - 2, bottom, pair.width + _GROUP_GAP, _CAPTION))
     for scene, _, rect in pair.frames():
-        parts += _key_lines(scene, rect)
-        parts += (part for mark in proof.marks_of(scene) for part in _mark(mark, rect))
-        if windows is not None:
-            parts += _guides(scene, rect, proof.clearance, windows.get(id(scene)))
-    yield block(parts, Rect(pair.x - 12, pair.y - 12, pair.width + 24 + _GROUP_GAP, pair.height + 24 + _CAPTION))
+        inside = [part for mark in proof.marks_of(scene) for part in _mark(mark, rect)]
+        inside += _guides(scene, rect, proof.clearance, windows.get(id(scene))) if windows is not None else ()
+        lines = [*_key_lines(scene, rect), *inside]
+        if inside or scene.mask is not None or scene.screen.shows_safe_area:
+            yield block(lines, Rect(rect.x - 12, rect.y - 12, rect.width + 24, rect.height + 24))
+        else:
+            yield from (block(lines, edge) for edge in _edges(rect, scene.screen.corner * UNITS_PER_POINT))
+
+
+def _edges(rect: Rect, corner: float) -> Iterator[Rect]:
+    """The strips along the sides of a screen, its round corners in the upper and the lower one; they do not overlap by a pixel."""
+    left, right = _in_pixels(rect.x - 12), _in_pixels(rect.right + 12)
+    top, bottom = _in_pixels(rect.y - 12), _in_pixels(rect.bottom + 12)
+    middle = _in_pixels(rect.centre.y)
+    upper, lower = min(_in_pixels(rect.y + corner + 2), middle), max(_in_pixels(rect.bottom - corner - 2), middle)
+    yield Rect(left, top, right - left, upper - top)
+    yield Rect(left, lower, right - left, bottom - lower)
+    for x in (left, _in_pixels(rect.right - 2)) if upper < lower else ():
+        yield Rect(x, upper, 14, lower - upper)
+
+
+def _in_pixels(length: float) -> float:
+    """A length of whole pixels."""
+    return round_half_up(length * PIXELS_PER_UNIT) / PIXELS_PER_UNIT
 
 
 def _pairs(proof: Proof) -> list[_Pair]:
