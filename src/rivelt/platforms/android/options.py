@@ -100,7 +100,7 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
     image_form: Annotated[
         ImageForm,
         Meta(
-            description='how bitmaps are stored: "png"; "webp" (lossless, about half the bytes; API 18 and later); "lossy-webp" (the same, but photographs lose what the eye does not miss)'
+            description='how bitmaps are stored: "png"; "webp" (lossless, about two thirds of the bytes; API 18 and later); "lossy-webp" (the same, but photographs lose what the eye does not miss)'
         ),
     ] = "png"
     ldpi: Annotated[bool, Meta(description="true or false: whether bitmaps are made for ldpi (120 dpi) too")] = False
