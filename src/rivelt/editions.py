@@ -21,7 +21,8 @@ from rivelt.scene.site import Site
 from rivelt.values import replace
 
 if TYPE_CHECKING:
-    from rivelt.art.read import ArtFiles, BriefArt
+    from rivelt.art.files import ArtFiles
+    from rivelt.art.read import BriefArt
     from rivelt.layout.context import PlanContext
     from rivelt.layout.report import ArtReport, BackdropReport
     from rivelt.plan.model import Recipe
@@ -92,7 +93,7 @@ class Edition:
 
     def take_measures(self, other: Edition) -> None:
         """Take over the art that the same edition has measured for another state of the project, if it is the same art."""
-        if "_art" not in vars(other) or self.brief != other.brief or self.files != other.files:
+        if "_art" not in vars(other) or self.brief != other.brief or not self.files.hold_the_same_as(other.files):
             return
         self._art = other._art
         if "context" in vars(other) and self.brief.places == other.brief.places:

@@ -27,7 +27,7 @@ from rivelt.workspace.lockfile import LOCK_NAME, read_lock
 from rivelt.workspace.ownership import generated_words
 
 if TYPE_CHECKING:
-    from rivelt.art.read import ArtFiles
+    from rivelt.art.files import ArtFiles
     from rivelt.brief.starter import Starter
     from rivelt.plan.owner import Owner
     from rivelt.scene.site import Site
@@ -273,13 +273,21 @@ def opened(file: Path, only: Sequence[str]) -> Opened:
     Raises:
         BadInput: it has problems, or does not want such a target; `Problems` for several.
     """
-    from rivelt.art.read import ArtFiles, with_grounds
+    from rivelt.art.files import ArtFiles
 
     files = ArtFiles(file.parent, repository_top(file.parent) or file.parent)
     brief = _read(file, _bytes_of(file), files)
     files.allow(brief.project)
-    made = [narrowed(with_grounds(one, files), only, TARGETS) for one in (brief, *brief.editions)]
+    made = [narrowed(_with_grounds(one, files), only, TARGETS) for one in (brief, *brief.editions)]
     return Opened(replace(made[0], editions=tuple(made[1:])), files)
+
+
+def _with_grounds(brief: Brief, files: ArtFiles) -> Brief:
+    if all(shown.is_ground_given for shown in brief.looks.values()):
+        return brief
+    from rivelt.art.read import with_grounds
+
+    return with_grounds(brief, files)
 
 
 def _read(file: Path, data: bytes, files: ArtFiles) -> Brief:
@@ -321,7 +329,8 @@ def write_brief(path: Path, starter: Starter) -> Brief:
         Refused: the file exists.
         BadInput: what it would say has problems, or the art cannot be used.
     """
-    from rivelt.art.read import ArtFiles, read_brief_art
+    from rivelt.art.files import ArtFiles
+    from rivelt.art.read import read_brief_art
     from rivelt.brief.starter import starter_text
     from rivelt.workspace.output import write_files
 

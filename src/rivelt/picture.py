@@ -25,6 +25,9 @@ Attributes: TypeAlias = tuple[tuple[str, str], ...]
 MAX_PIXELS = 100_000_000
 """The largest bitmap that is decoded, in pixels: about 400 MB of memory."""
 
+_PNG_HEAD = b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR"
+_PNG_END = b"\0\0\0\0IEND\xaeB`\x82"
+
 SVG_NAMESPACE = "http://www.w3.org/2000/svg"
 
 
@@ -142,6 +145,13 @@ class ImageFile:
         """Its size in pixels; None for a vector, and for what is not a readable bitmap."""
         if self.is_vector:
             return None
+        data = self.data
+        if data.startswith(_PNG_HEAD) and data.endswith(
+            _PNG_END
+        ):  # a library for this would take longer to load than a survey
+            width, height = (int.from_bytes(data[at : at + 4]) for at in (16, 20))
+            if width and height:
+                return PixelSize(width, height)
         import pyvips
 
         try:

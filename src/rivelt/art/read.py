@@ -2,64 +2,19 @@
 
 from __future__ import annotations
 
-import hashlib
 from collections.abc import Callable, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
-from pathlib import Path
 
 from rivelt.art import measure
+from rivelt.art.files import ArtFiles
 from rivelt.art.measure import MeasuredArt
 from rivelt.art.sample import recoloured_bitmap, sampled
-from rivelt.art.source import read_art
 from rivelt.brief.model import DERIVE, ROLES, Brief, Role
-from rivelt.disk import tree as files
-from rivelt.errors import BadInput, Place, RiveltError, raise_all
+from rivelt.errors import Place, RiveltError, raise_all
 from rivelt.picture import Art
 from rivelt.units import LOOKS, Look
 from rivelt.values import replace
-
-
-class ArtFiles:
-    """The files that a brief names, each read once. They must lie in its repository, in the project, or beside the brief."""
-
-    def __init__(self, *homes: Path) -> None:
-        self._homes = tuple(files.resolved(home) for home in homes)
-        self._read: dict[str, bytes] = {}
-        self._art: dict[str, Art] = {}
-
-    def allow(self, home: Path) -> None:
-        """Let files lie in one more folder."""
-        self._homes = (*self._homes, files.resolved(home))
-
-    def data(self, name: str) -> bytes:
-        """Return the bytes of a file; `name` is its path relative to the first home.
-
-        Raises:
-            BadInput: it cannot be read, or lies in none of the homes.
-        """
-        if name not in self._read:
-            path = files.resolved(self._homes[0] / name)
-            if not any(path.is_relative_to(home) for home in self._homes):
-                hint = "Copy it into the repository: the project must build on every machine."
-                raise BadInput(f"{name} lies outside the project and its repository", hint=hint)
-            self._read[name] = read_file(path, name)
-        return self._read[name]
-
-    def art(self, name: str) -> Art:
-        """Return a file as art.
-
-        Raises:
-            BadInput: it cannot be read, or is not art that can be used.
-        """
-        if name not in self._art:
-            self._art[name] = read_art(self.data(name), name)
-        return self._art[name]
-
-    @property
-    def digests(self) -> Mapping[str, str]:
-        """The SHA-256, in hex, of each file that was read."""
-        return {name: hashlib.sha256(data).hexdigest() for name, data in sorted(self._read.items())}
 
 
 @dataclass(frozen=True)
@@ -139,21 +94,6 @@ def _blamed(error: RiveltError, place: Place | None) -> RiveltError:
     if error.place is None or place is None:
         return error.at(place)
     return type(error)(f"{error.place}: {error.message}", place=place, hint=error.hint)
-
-
-def read_file(path: Path, name: str) -> bytes:
-    """Return the bytes of a file; `name` is what messages call it.
-
-    Raises:
-        BadInput: it cannot be read.
-    """
-    try:
-        return files.read_file(path)
-    except FileNotFoundError as error:
-        raise BadInput(f"{name} does not exist", hint="Correct the path.") from error
-    except (OSError, ValueError) as error:
-        reason = getattr(error, "strerror", None) or error
-        raise BadInput(f"{name} cannot be read: {reason}", hint="Give a file that can be read.") from error
 
 
 def _derived(light: MeasuredArt, brief: Brief, look: Look) -> MeasuredArt:

@@ -85,8 +85,8 @@ def measure_files(paths: Iterable[Path]) -> Measured:
     Raises:
         BadInput: a file cannot be used; `Problems` for several.
     """
+    from rivelt.art.files import read_file
     from rivelt.art.measure import measured as measure
-    from rivelt.art.read import read_file
     from rivelt.art.source import read_art
 
     problems: list[RiveltError] = []

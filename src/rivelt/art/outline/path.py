@@ -5,10 +5,6 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from fontTools.misc.bezierTools import calcCubicBounds
-from fontTools.pens.recordingPen import RecordingPen
-from fontTools.svgLib.path.arc import EllipticalArc
-
 from rivelt.art.outline.model import Matrix, Path, Segment
 from rivelt.units import Point
 
@@ -140,6 +136,9 @@ def _arc(
         if start != end:
             yield Segment("L", (end,))
         return
+    from fontTools.pens.recordingPen import RecordingPen
+    from fontTools.svgLib.path.arc import EllipticalArc
+
     pen = RecordingPen()
     EllipticalArc(complex(*start), rx, ry, rotation, large, sweep, complex(*end)).draw(pen)
     for index, (_, points) in enumerate(pen.value, 1):
@@ -173,6 +172,8 @@ def ellipse(cx: float, cy: float, rx: float, ry: float) -> Path:
 
 def bounds_of(path: Path) -> tuple[float, float, float, float] | None:
     """Left, top, right and bottom of a path, exact for curves; None for an empty one."""
+    from fontTools.misc.bezierTools import calcCubicBounds
+
     boxes: list[tuple[float, float, float, float]] = []
     at = Point(0, 0)
     for command, points in path:

@@ -8,11 +8,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import groupby
+from typing import TYPE_CHECKING
 
 from rivelt.art.source import read_art
-from rivelt.pixels.canvas import draw
 from rivelt.pixels.slices import Band, sliced_svg
 from rivelt.units import PixelSize, Rect
+
+if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from rivelt.picture import Art
 
 _BLACK = (0, 0, 0, 255)
 
@@ -32,12 +38,21 @@ def nine_patch_svg(data: bytes, frame: Rect, pixels_per_dp: float) -> str | None
     width, height = (round(side) for side in art.size)
     if min(width, height) < 3:
         return None
-    pixels = draw(art, PixelSize(width, height), Rect(0, 0, width, height)).numpy()
+    pixels = _pixels(art)
     columns = _bands([tuple(int(channel) for channel in pixels[0, x]) == _BLACK for x in range(1, width - 1)])
     rows = _bands([tuple(int(channel) for channel in pixels[y, 0]) == _BLACK for y in range(1, height - 1)])
     if not any(band.stretches for band in columns) or not any(band.stretches for band in rows):
         return None
     return sliced_svg(data, art.size, columns, rows, frame.size, pixels_per_dp)
+
+
+def _pixels(art: Art) -> NDArray[np.uint8]:
+    """The bitmap's pixels, height x width x 4."""
+    from rivelt.pixels.canvas import draw
+
+    width, height = (round(side) for side in art.size)
+    pixels: NDArray[np.uint8] = draw(art, PixelSize(width, height), Rect(0, 0, width, height)).numpy()
+    return pixels
 
 
 def nine_patch_padding(data: bytes) -> tuple[int, int, int, int]:
@@ -50,7 +65,7 @@ def nine_patch_padding(data: bytes) -> tuple[int, int, int, int]:
     """
     art = read_art(data, "nine-patch.png")
     width, height = (round(side) for side in art.size)
-    pixels = draw(art, PixelSize(width, height), Rect(0, 0, width, height)).numpy()
+    pixels = _pixels(art)
 
     def free(marks: list[bool]) -> tuple[int, int] | None:
         return (marks.index(True), marks[::-1].index(True)) if any(marks) else None

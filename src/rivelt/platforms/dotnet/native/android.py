@@ -11,7 +11,6 @@ from rivelt.edit.source.csharp import Attribute
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.picture import Art
 from rivelt.pixels.planned import PlannedImage
-from rivelt.pixels.render import render
 from rivelt.plan.model import Placement, Recipe
 from rivelt.platforms import platform
 from rivelt.platforms.dotnet.facts import dotnet_facts
@@ -142,6 +141,8 @@ def _virtual(project: Project, single: SingleProject, activity: Activity, folder
         shown = contain(art.size, Size(*canvas))
         box = Rect((canvas.width - shown.width) / 2, (canvas.height - shown.height) / 2, *shown)
         recipe = Recipe(canvas, (Placement(art, box),))
+        from rivelt.pixels.render import render
+
         files[join(folder, f"Resources/drawable-xxxhdpi/{picture}.png")] = PlannedImage(recipe, render)
     return files
 

@@ -10,14 +10,17 @@ import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from rivelt.edit.plist import Value
-from rivelt.edit.yamltext import YamlDocument, YamlValue
 from rivelt.errors import RiveltError
 from rivelt.platforms.ios.native.targets import DECLARING, Group, filled, shipped_catalogs
 from rivelt.platforms.ios.site import Declaration, Generator
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
+
+if TYPE_CHECKING:
+    from rivelt.edit.yamltext import YamlDocument, YamlValue
 
 _DESCRIPTIONS: Mapping[str, Generator] = {
     "project.yml": "project.yml",

@@ -1,0 +1,82 @@
+"""The files that a brief names."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from rivelt.disk import tree
+from rivelt.disk.tree import resolved
+from rivelt.errors import BadInput
+
+if TYPE_CHECKING:
+    from rivelt.picture import Art
+
+
+class ArtFiles:
+    """The files that a brief names, each read once. They must lie in its repository, in the project, or beside the brief."""
+
+    def __init__(self, *homes: Path) -> None:
+        self._homes = tuple(resolved(home) for home in homes)
+        self._read: dict[str, bytes] = {}
+        self._art: dict[str, Art] = {}
+
+    def allow(self, home: Path) -> None:
+        """Let files lie in one more folder."""
+        self._homes = (*self._homes, resolved(home))
+
+    def data(self, name: str) -> bytes:
+        """Return the bytes of a file; `name` is its path relative to the first home.
+
+        Raises:
+            BadInput: it cannot be read, or lies in none of the homes.
+        """
+        if name not in self._read:
+            path = resolved(self._homes[0] / name)
+            if not any(path.is_relative_to(home) for home in self._homes):
+                hint = "Copy it into the repository: the project must build on every machine."
+                raise BadInput(f"{name} lies outside the project and its repository", hint=hint)
+            self._read[name] = read_file(path, name)
+        return self._read[name]
+
+    def art(self, name: str) -> Art:
+        """Return a file as art.
+
+        Raises:
+            BadInput: it cannot be read, or is not art that can be used.
+        """
+        if name not in self._art:
+            from rivelt.art.source import read_art
+
+            self._art[name] = read_art(self.data(name), name)
+        return self._art[name]
+
+    def hold_the_same_as(self, others: ArtFiles) -> bool:
+        """Return whether all files that others have read hold the same here.
+
+        Raises:
+            BadInput: one cannot be read here.
+        """
+        return all(self.data(name) == data for name, data in others._read.items())
+
+    @property
+    def digests(self) -> Mapping[str, str]:
+        """The SHA-256, in hex, of each file that was read."""
+        return {name: hashlib.sha256(data).hexdigest() for name, data in sorted(self._read.items())}
+
+
+def read_file(path: Path, name: str) -> bytes:
+    """Return the bytes of a file; `name` is what messages call it.
+
+    Raises:
+        BadInput: it cannot be read.
+    """
+    try:
+        return tree.read_file(path)
+    except FileNotFoundError as error:
+        raise BadInput(f"{name} does not exist", hint="Correct the path.") from error
+    except (OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or error
+        raise BadInput(f"{name} cannot be read: {reason}", hint="Give a file that can be read.") from error
