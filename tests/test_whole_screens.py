@@ -14,9 +14,11 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from rivelt import opening
+from rivelt.art.source import read_art
 from rivelt.colour import Colour
 from rivelt.layout.context import PlanContext
 from rivelt.layout.fullscreen import Canvas, Foot, full_screen
+from rivelt.pixels import canvas
 from rivelt.pixels.encode import flat_png, png
 from rivelt.plan.names import ASSET, FILE, RESOURCE, NameRule, renamed, safe_name
 from rivelt.platforms.windows.make.listing import relisted
@@ -186,3 +188,34 @@ def test_images_are_listed_once_and_taken_out_without_a_trace(
     if any(path.endswith((".png", ".jpg")) for _, path, _ in found):
         assert back == data
     assert (b"\r\n" in after) == (newline == "\r\n")
+
+
+@pytest.mark.parametrize("bands", [3, 4])
+def test_a_large_bitmap_is_decoded_once_and_drawn_as_if_it_were_each_time(
+    bands: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    y, x = np.mgrid[:2048, :2560]
+    pixels = np.stack([x / 10, y / 9, 128 + 120 * np.sin(x * y / 9e4), 255 * (np.hypot(x - 1280, y - 1024) < 900)], -1)
+    data = pyvips.Image.new_from_array(pixels[..., :bands].astype(np.uint8), interpretation="srgb").pngsave_buffer()
+    sizes = [PixelSize(400, 320), PixelSize(130, 104), PixelSize(600, 480), PixelSize(61, 49)]
+    times: list[bytes] = []
+    real = canvas.decoded
+
+    def counting(data: bytes) -> pyvips.Image:
+        times.append(data)
+        return real(data)
+
+    monkeypatch.setattr(canvas, "decoded", counting)
+
+    def drawn(order: list[PixelSize]) -> dict[PixelSize, np.ndarray]:
+        art = read_art(data, "tide.png")
+        return {size: canvas.draw(art, size, Rect(0, 0, *size)).numpy() for size in order}
+
+    found = drawn(sizes)
+    assert len(times) == 1
+    for size, other in drawn(sizes[::-1]).items():
+        assert (found[size] == other).all(), "in any order, the same bytes"
+        direct = canvas.resized(real(data), size).numpy().astype(float)
+        difference = np.abs(direct[..., :3] * direct[..., 3:] - other[..., :3] * other[..., 3:].astype(float)) / 255
+        assert difference.mean() < 0.3
+        assert difference.max() < 8

@@ -226,7 +226,9 @@ def test_high_contrast_the_other_look_names_and_pruning(tmp_path: Path, rivelt: 
         "the same colour stays as it is written"
     )
     for theme, ground, ink in (("black", 0, 255), ("white", 255, 0)):
-        image = pyvips.Image.new_from_file(str(root / f"win/Assets/Kuste-1Launch.scale-100_contrast-{theme}.png")).colourspace("srgb")
+        image = pyvips.Image.new_from_file(
+            str(root / f"win/Assets/Kuste-1Launch.scale-100_contrast-{theme}.png")
+        ).colourspace("srgb")
         assert image.getpoint(0, 0)[:3] == [ground] * 3
         assert image.getpoint(310, 150)[:3] == [ink] * 3
     assert rivelt("apply", "--prune", cwd=root).code == 0

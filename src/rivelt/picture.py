@@ -9,7 +9,8 @@ import hashlib
 from collections.abc import Hashable
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING, Literal, TypeAlias
+from threading import Lock
+from typing import TYPE_CHECKING, Any, Literal, TypeAlias
 
 from msgspec import Struct
 
@@ -89,6 +90,16 @@ class Art:
     def digest(self) -> str:
         """SHA-256 of the file's bytes, in hex."""
         return hashlib.sha256(self.data).hexdigest()
+
+    @cached_property
+    def levels(self) -> dict[int, Any]:
+        """A large bitmap at smaller sizes, for who draws it: by how many times each is smaller."""
+        return {}
+
+    @cached_property
+    def drawing(self) -> Lock:
+        """Held while a level is made."""
+        return Lock()
 
     @property
     def may_be_transparent(self) -> bool:
