@@ -1,8 +1,13 @@
-"""Projects of any size for the benchmarks: made-up apps of the island ferries, the same on every machine."""
+"""Projects of any size for the benchmarks: made-up apps of the island ferries, the same on every machine.
+
+Usage: python benchmarks/projects.py MAKER VALUE    makes one in the current folder
+"""
 
 from __future__ import annotations
 
 import random
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
@@ -76,7 +81,7 @@ def source(number: int) -> str:
     return f"package example.skerryline\n\nclass {chance.choice(_WORDS)}{number} {{\n{functions}}}\n"
 
 
-def app(root: Path) -> None:
+def app(root: Path, _value: int = 0) -> None:
     """One Android app, and its brief."""
     module(root, 0)
     brief(root, app='targets = ["android"]')
@@ -186,5 +191,16 @@ def backdrop(root: Path, megapixels: int) -> None:
 
 def uploads(root: Path, count: int) -> None:
     """Finished images of many sizes."""
-    sizes = ", ".join(f'"{320 + 8 * number}x{480 + 12 * number}"' for number in range(count))
+    sizes = ", ".join(f'"{1000 + number}x{1600 + number}"' for number in range(count))
     brief(root, app='targets = ["uploads"]', more=f"[uploads]\nsizes = [{sizes}]\n")
+
+
+def demo(root: Path, _value: int) -> None:
+    """The sample app that ships with Rivelt, with its launch screens."""
+    subprocess.run([sys.executable, "-m", "rivelt", "demo", "--quiet", "demo"], cwd=root, check=True)
+    for found in (root / "demo").iterdir():
+        found.rename(root / found.name)
+
+
+if __name__ == "__main__":
+    globals()[sys.argv[1]](Path(), int(sys.argv[2]))

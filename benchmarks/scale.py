@@ -14,104 +14,51 @@ import gc
 import json
 import resource
 import shutil
+import subprocess
 import sys
 import tempfile
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import NamedTuple
 
-import projects
 from cpu import Cost, medians
-
-RIVELT = [sys.executable, "-m", "rivelt"]
 
 
 class Curve(NamedTuple):
-    """One thing that grows: its values, and what makes the project for one of them and gives the command to be run in it."""
+    """One thing that grows: its values; what makes the project for one of them (a function of `projects`), and the command in it."""
 
     title: str
     unit: str
     values: Sequence[int]
-    make: Callable[[Path, int], list[str]]
+    maker: str
+    command: Sequence[str]
 
 
-def of_command(make: Callable[[Path, int], None], *command: str) -> Callable[[Path, int], list[str]]:
-    def made(root: Path, value: int) -> list[str]:
-        make(root, value)
-        return [*RIVELT, *command]
-
-    return made
-
-
-def brands(root: Path, count: int) -> list[str]:
-    """A process that makes the plates of many brands, one after the other."""
-    projects.app(root)
-    return [sys.executable, str(Path(__file__).resolve()), "--brands", str(count)]
-
-
-def screens(root: Path, count: int) -> list[str]:
-    projects.app(root)
-    wanted = (
-        ["--all"]
-        if count > 4
-        else [word for name in ("API 34", "API 30")[: max(1, count // 2)] for word in ("--screens", name)]
-    )
-    return [*RIVELT, "proof", "-q", "--out", "proof.png", *wanted]
-
+_ANDROID_PLATES = ("plates", "-q", "--only", "android", "--out", "plates")
+_SCREENS = {12: ("--screens", "API 34"), 33: (), 287: ("--all",)}  # about so many scenes of the demo
 
 CURVES = {
-    "brands": Curve("brands in one process: plates", "brands", (1, 10, 100, 1000), brands),
-    "files": Curve(
-        "files of a project: survey",
-        "files",
-        (10, 100, 1000, 10_000, 100_000),
-        of_command(projects.files, "survey", "-q"),
-    ),
+    "brands": Curve("brands in one process: plates", "brands", (1, 10, 100, 1000), "app", ()),
+    "files": Curve("files: survey", "files", (10, 100, 1000, 10_000, 100_000), "files", ("survey", "-q")),
     "modules": Curve(
-        "app modules, 400 sources each: apply --dry-run",
-        "modules",
-        (1, 5, 10, 25),
-        of_command(projects.modules, "apply", "-q", "--dry-run"),
+        "app modules, 400 sources each: apply", "modules", (1, 5, 10, 25), "modules", ("apply", "-q", "--dry-run")
     ),
-    "targets": Curve(
-        "targets of an Xcode project: apply --dry-run",
-        "targets",
-        (1, 5, 10, 20),
-        of_command(projects.targets, "apply", "-q", "--dry-run"),
-    ),
-    "paths": Curve(
-        "paths of a drawing: measure",
-        "paths",
-        (10, 100, 1000, 10_000, 50_000),
-        of_command(projects.paths, "measure", "-q"),
-    ),
-    "path plates": Curve(
-        "paths of a drawing: Android plates",
-        "paths",
-        (10, 100, 1000, 10_000, 50_000),
-        of_command(projects.paths, "plates", "-q", "--only", "android", "--out", "plates"),
-    ),
-    "pixels": Curve(
-        "side of a square bitmap: Android plates",
-        "px",
-        (512, 1024, 2048, 4096, 9990),
-        of_command(projects.pixels, "plates", "-q", "--only", "android", "--out", "plates"),
-    ),
-    "backdrop": Curve(
-        "megapixels of a backdrop: Android plates",
-        "Mpx",
-        (1, 4, 10, 40),
-        of_command(projects.backdrop, "plates", "-q", "--only", "android", "--out", "plates"),
-    ),
-    "uploads": Curve(
-        "sizes of uploads: plates",
-        "sizes",
-        (1, 10, 50, 200),
-        of_command(projects.uploads, "plates", "-q", "--only", "uploads", "--out", "plates"),
-    ),
-    "screens": Curve("screens of a proof (the last: --all)", "screens", (1, 2, 4, 400), screens),
+    "targets": Curve("targets in Xcode: apply", "targets", (1, 5, 10, 20), "targets", ("apply", "-q", "--dry-run")),
+    "paths": Curve("paths: measure", "paths", (10, 100, 1000, 10_000, 50_000), "paths", ("measure", "-q")),
+    "path plates": Curve("paths: Android plates", "paths", (10, 100, 1000, 10_000, 50_000), "paths", _ANDROID_PLATES),
+    "pixels": Curve("a bitmap's side: plates", "px", (512, 1024, 2048, 4096, 9984), "pixels", _ANDROID_PLATES),
+    "backdrop": Curve("a backdrop: plates", "Mpx", (1, 4, 10, 40), "backdrop", _ANDROID_PLATES),
+    "uploads": Curve("upload sizes: plates", "sizes", (1, 10, 50, 200), "uploads", ("plates", "-q", "--out", "plates")),
+    "screens": Curve("the demo's scenes: proof", "scenes", tuple(_SCREENS), "demo", ("proof", "-q", "--out", "p.png")),
 }
+
+
+def command_of(name: str, value: int) -> list[str]:
+    if name == "brands":
+        return [sys.executable, str(Path(__file__).resolve()), "--brands", str(value)]
+    more = _SCREENS[value] if name == "screens" else ()
+    return [sys.executable, "-m", "rivelt", *CURVES[name].command, *more]
 
 
 def run_brands(count: int) -> None:
@@ -131,14 +78,17 @@ def run_brands(count: int) -> None:
     Path("brands.json").write_text(json.dumps({"seconds": each, "megabytes": peaks}), encoding="utf-8")
 
 
-def measured(curve: Curve, values: Sequence[int], runs: int) -> list[Cost]:
+def measured(name: str, values: Sequence[int], runs: int) -> list[Cost]:
     with tempfile.TemporaryDirectory() as temporary:
+        projects = Path(__file__).with_name("projects.py").resolve()
         roots = [Path(temporary) / str(value) for value in values]
         commands = []
         for root, value in zip(roots, values, strict=True):
             root.mkdir()
+            # In a process of its own: what it takes would count as memory of all that are started after it.
+            subprocess.run([sys.executable, projects, CURVES[name].maker, str(value)], cwd=root, check=True)
             # The folder is part of the command, so that the points of a curve take turns.
-            commands.append([sys.executable, "-c", _IN_FOLDER, str(root), *curve.make(root, value)])
+            commands.append([sys.executable, "-c", _IN_FOLDER, str(root), *command_of(name, value)])
         found = medians(commands, runs)
         for root in roots:
             if (said := root / "brands.json").exists():
@@ -194,7 +144,7 @@ def main() -> None:
         curve = CURVES[name]
         values = [value for value in curve.values if value <= given.most * max(curve.values)] or [min(curve.values)]
         print(curve.title)
-        costs = measured(curve, values, given.runs)
+        costs = measured(name, values, given.runs)
         for value, cost in zip(values, costs, strict=True):
             print(f"{value:>9} {curve.unit:8} {cost.seconds:8.2f} s {cost.megabytes:6.0f} MB")
         more, longer = values[-1] / values[0], costs[-1].seconds / costs[0].seconds
