@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING
@@ -71,6 +72,7 @@ class Evidence:
         self._scenes: dict[tuple[Site, Screen, Look], Scene] = {}
         self._pictures = pictures
         self._made = made
+        self._looked_at: set[ImageFile] = set()
         self._samples: dict[ImageFile, NDArray[np.uint8] | None] = {}
 
     @cached_property
@@ -160,6 +162,16 @@ class Evidence:
             except RiveltError:
                 self._samples[image] = None
         return self._samples[image]
+
+    def look_at(self, images: Mapping[ImageFile, bool]) -> None:
+        """Decode some images at once, and (True) draw them small, on all cores: what others ask for one by one is known then."""
+        from concurrent.futures import ThreadPoolExecutor
+
+        unknown_ones = [image for image in images if image not in self._looked_at]
+        self._looked_at.update(unknown_ones)
+        if len(unknown_ones) > 1:
+            with ThreadPoolExecutor(os.cpu_count()) as pool:
+                list(pool.map(lambda image: (self.sample if images[image] else self.shows)(image), unknown_ones))
 
     def shows(self, image: ImageFile) -> bool | None:
         """Return whether anything of an image is visible; None when it cannot be read. A file is only decoded for it."""

@@ -179,6 +179,12 @@ def _of_each(subject: Subject[Site], check: Callable[[ShownPicture], Iterable[Sa
     """
     if not subject.site.exists:
         return
+    wanted = {
+        layer.image: not layer.rect.covers(scene.screen.frame, _TOLERANCE)
+        for scene in subject.scenes
+        for layer in scene.pictures
+    }
+    subject.evidence.look_at(wanted)
     shown = sorted((one for scene in subject.scenes for one in _shown(subject, scene)), key=lambda one: one.enlarged)
     yield from {(one.name, one.look): said for one in shown for said in check(one)}.values()
     reasons = [unknown(reason) for scene in subject.scenes for reason in scene.unknowns]
