@@ -309,6 +309,8 @@ class Job:
     @cached_property
     def planned(self) -> Evidence:
         """The project as apply would leave it, with the sites as they would be found then."""
+        if not self.proposal.changes_files and not self.proposal.blocked:
+            return self.now
         sites = self._sites_in(self.proposal.after)
         wanted = tuple(site for site in sites if self._is_wanted(site.edition))
         return self._evidence(self.proposal.after, wanted, beside=sites, made=self.proposal.made_for)
