@@ -15,8 +15,6 @@ from rivelt.units import PixelSize
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    Placed = tuple[NDArray[np.uint8], int, int]
-
 _OPAQUE = 255
 
 
@@ -29,18 +27,30 @@ class Block(NamedTuple):
     y: int
 
 
-def compose_png(size: PixelSize, paper: Colour, images: Iterable[Placed], over: Iterable[Block]) -> bytes:
-    """An opaque PNG without metadata: paper, then images (height x width x 4) at whole pixels, then what is drawn over them.
+class Sheet:
+    """An opaque picture that is put together part by part: paper, images at whole pixels, and what is drawn over them.
 
-    Each block is drawn by itself, so that the empty parts of a sheet cost nothing, and it is never held with an alpha.
+    It is held once, as the rows of its PNG. Each block is drawn by itself, so that the empty parts of a sheet cost nothing.
     """
-    rows = blank_rows(size, paper)
-    sheet = pixels_of(rows)
-    for image, x, y in images:
-        lay_over(sheet, image, x, y)
-    for block in over:
-        _ink(sheet[block.y : block.y + block.size.height, block.x : block.x + block.size.width], block)
-    return rows_png(rows, size)
+
+    def __init__(self, size: PixelSize, paper: Colour) -> None:
+        self._size = size
+        self._rows = blank_rows(size, paper)
+        self._pixels = pixels_of(self._rows)
+
+    def lay(self, image: NDArray[np.uint8], x: int, y: int) -> None:
+        """Lay an image (height x width x 4) over it, with its top left corner at `x`, `y`."""
+        lay_over(self._pixels, image, x, y)
+
+    def ink(self, blocks: Iterable[Block]) -> None:
+        """Draw blocks over it."""
+        for block in blocks:
+            area = self._pixels[block.y : block.y + block.size.height, block.x : block.x + block.size.width]
+            _ink(area, block)
+
+    def png(self) -> bytes:
+        """Return it as a PNG without metadata."""
+        return rows_png(self._rows, self._size)
 
 
 def _ink(area: NDArray[np.uint8], block: Block) -> None:

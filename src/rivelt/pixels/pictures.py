@@ -124,6 +124,8 @@ class Pictures:
     """Decoded and resized bitmaps, and vectors that were read: by content, from any number of threads."""
 
     def __init__(self) -> None:
+        self.keeps_drawn = False
+        """Whether what is drawn of them is kept as well, for who draws the same again and again."""
         self._bitmaps: _Kept[Bitmap] = _Kept(lambda one: one.weight)
         self._shown: _Kept[NDArray[np.uint8]] = _Kept(lambda one: one.nbytes)
         self._vectors: _Kept[Art] = _Kept(lambda one: len(one.data))
@@ -152,8 +154,8 @@ class Pictures:
         return self._shown.get((image, size), lambda: _at(self.bitmap(image), size))
 
     def once(self, key: Hashable, draw: Callable[[], NDArray[np.uint8]]) -> NDArray[np.uint8]:
-        """Return what `draw` gives; it is not drawn again for the same key as long as it is kept. Not to be drawn into."""
-        return self._shown.get(key, draw)
+        """Return what `draw` gives; with `keeps_drawn`, it is not drawn again for the same key. Not to be drawn into."""
+        return self._shown.get(key, draw) if self.keeps_drawn else draw()
 
 
 def _at(bitmap: Bitmap, size: PixelSize) -> NDArray[np.uint8]:

@@ -13,7 +13,7 @@ from rivelt.colour import Colour
 from rivelt.layout.fit import allowed_diameter
 from rivelt.layout.report import ArtReport, BackdropReport
 from rivelt.pixels.canvas import draw
-from rivelt.pixels.compose import compose_png
+from rivelt.pixels.compose import Sheet
 from rivelt.pixels.type import Anchor, shortened
 from rivelt.proof.style import (
     ACCENT,
@@ -85,19 +85,21 @@ def draw_chart(
     ]
     over += [block(_backdrop(report, frame), _around(frame, height)) for report, frame in pictures]
     over.append(block(_footer(source, height), Rect(0, height - MARGIN, WIDTH, MARGIN)))
-    placed = []
+    sheet = Sheet(size, Colour.parse(PAPER))
     for panel in panels:
         x, y = round_half_up(panel.frame.x * PIXELS_PER_UNIT), round_half_up(panel.frame.y * PIXELS_PER_UNIT)
         side = round_half_up(_PANEL * PIXELS_PER_UNIT)
         box = panel.box.scaled(PIXELS_PER_UNIT)
         mark = draw(panel.report.art, PixelSize(side, side), box._replace(x=box.x - x, y=box.y - y))
-        placed += [(np.full((side, side, 4), panel.ground, np.uint8), x, y), (mark.numpy(), x, y)]
+        sheet.lay(np.full((side, side, 4), panel.ground, np.uint8), x, y)
+        sheet.lay(mark.numpy(), x, y)
     for report, frame in pictures:
         shown = _shown_in(report, frame).scaled(PIXELS_PER_UNIT)
         canvas = PixelSize(round_half_up(shown.width), round_half_up(shown.height))
         drawn = draw(report.art, canvas, Rect(0, 0, *canvas))
-        placed.append((drawn.numpy(), round_half_up(shown.x), round_half_up(shown.y)))
-    return compose_png(size, Colour.parse(PAPER), placed, over)
+        sheet.lay(drawn.numpy(), round_half_up(shown.x), round_half_up(shown.y))
+    sheet.ink(over)
+    return sheet.png()
 
 
 def _around(frame: Rect, height: float) -> Rect:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from typing import TYPE_CHECKING
 
@@ -22,16 +22,17 @@ if TYPE_CHECKING:
 
 def drawn(
     scenes: Sequence[Scene], scale: float, pictures: Pictures | None, on_progress: Progress
-) -> list[NDArray[np.uint8]]:
-    """Return each scene as `draw_scene` gives it at `scale` px per dp or pt, in their order; `on_progress` is told how far that is."""
+) -> Iterator[tuple[int, NDArray[np.uint8]]]:
+    """Yield each scene's place among all, and the scene as `draw_scene` gives it at `scale` px per dp or pt, as they are done.
+
+    `on_progress` is told how far that is.
+    """
     pictures = pictures or Pictures()
-    images: dict[int, NDArray[np.uint8]] = {}
     with ThreadPoolExecutor(os.cpu_count()) as pool:
         futures = {pool.submit(_drawn, scene, scale, pictures): index for index, scene in enumerate(scenes)}
-        for done, future in enumerate(as_completed(futures), start=1):
-            images[futures[future]] = future.result()
+        for done, future in enumerate(as_completed(list(futures)), start=1):
+            yield futures.pop(future), future.result()
             on_progress(done, len(scenes))
-    return [images[index] for index in range(len(scenes))]
 
 
 def _drawn(scene: Scene, scale: float, pictures: Pictures) -> NDArray[np.uint8]:

@@ -45,7 +45,7 @@ def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
     now = {(site.label, scene.screen, scene.look): scene for site, scene in proof.before}
     scenes = [scene for _, scene in proof.scenes] + list(now.values())
     images = drawn(scenes, DRAWN, proof.pictures, on_progress)
-    shown = {id(scene): _image(image) for scene, image in zip(scenes, images, strict=True)}
+    shown = {id(scenes[index]): _image(image) for index, image in images}
     windows = common_windows([scene for _, scene in proof.scenes])
     return _TEMPLATES.render(
         "page.html.j2",

@@ -14,7 +14,7 @@ from msgspec import Struct
 from rivelt import __version__
 from rivelt.colour import Colour
 from rivelt.layout.fit import allowed_diameter
-from rivelt.pixels.compose import Block, compose_png
+from rivelt.pixels.compose import Block, Sheet
 from rivelt.pixels.type import shortened, text_width
 from rivelt.platforms import platform
 from rivelt.progress import Progress, no_progress
@@ -93,19 +93,18 @@ def draw_sheet(proof: Proof, *, guides: bool = False, on_progress: Progress = no
     height = after + 18 * len(reasons) + MARGIN
     size = Size(WIDTH, height).pixels(PIXELS_PER_UNIT)
     frames = [(scene, rect) for pair in pairs for scene, _, rect in pair.frames()]
+    sheet = Sheet(size, Colour.parse(PAPER))
     images = drawn([scene for scene, _ in frames], UNITS_PER_POINT * PIXELS_PER_UNIT, proof.pictures, on_progress)
-    placed = [
-        (image, round_half_up(rect.x * PIXELS_PER_UNIT), round_half_up(rect.y * PIXELS_PER_UNIT))
-        for image, (_, rect) in zip(images, frames, strict=True)
-    ]
+    for index, image in images:
+        rect = frames[index][1]
+        sheet.lay(image, round_half_up(rect.x * PIXELS_PER_UNIT), round_half_up(rect.y * PIXELS_PER_UNIT))
     windows = common_windows([scene for scene, _ in frames]) if guides else None
-    over = [
-        block(_header(proof), Rect(0, 0, WIDTH, _TOP)),
-        *(part for pair in pairs for part in _drawn_over(pair, proof, windows)),
-        block(_strips(proof, strips), Rect(0, strips - 20, WIDTH, after - strips + 20)),
-        block(_footer(proof, reasons, after, height), Rect(0, after - 20, WIDTH, height - after + 20)),
-    ]
-    return compose_png(size, Colour.parse(PAPER), placed, over)
+    sheet.ink([block(_header(proof), Rect(0, 0, WIDTH, _TOP))])
+    for pair in pairs:
+        sheet.ink(_drawn_over(pair, proof, windows))
+    sheet.ink([block(_strips(proof, strips), Rect(0, strips - 20, WIDTH, after - strips + 20))])
+    sheet.ink([block(_footer(proof, reasons, after, height), Rect(0, after - 20, WIDTH, height - after + 20))])
+    return sheet.png()
 
 
 def _drawn_over(pair: _Pair, proof: Proof, windows: Mapping[int, Rect] | None) -> Iterator[Block]:
