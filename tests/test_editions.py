@@ -10,9 +10,11 @@ from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from aapt import compile_app
 from conftest import MANIFEST, Command, read_tree, write_tree
+from rivelt.colour import Colour
 from rivelt.platforms.android.native.manifest import merged_manifest
 from rivelt.platforms.android.native.variants import MANIFEST as MANIFEST_NAME
 from rivelt.platforms.android.native.variants import Variants, variants_of
@@ -675,3 +677,10 @@ def test_a_lock_file_cannot_have_anything_edited(tmp_path: Path, rivelt: Command
         done = rivelt(command, cwd=root)
         assert (done.code, "the lock file names" in done.err) == (2, True), done.err
     assert kept(root) == before
+
+
+def test_the_chart_shows_art_on_the_ground_of_its_edition(sample: Path, rivelt: Command) -> None:
+    assert rivelt("measure", "--chart", "chart.png", cwd=sample).code in {0, 1}
+    with Image.open(sample / "chart.png") as chart:
+        colours = {colour for _, colour in chart.getcolors(1 << 24)}
+    assert {Colour.parse(ground)[:3] for ground in ("#F3EBDD", "#13212B", "#1B0F2A")} <= colours

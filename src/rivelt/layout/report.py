@@ -61,7 +61,7 @@ class ArtReport:
 
     `mass` is the centre of mass of its paint, in art units. `contrast` holds the looks whose ground is known, `behind` says what it was
     measured against. `too_small`: sentences on masks that make the mark smaller than the brief asks for. `place`: the line of the brief
-    that names it. `thinnest`: the width of its thinnest stroke in art units, and as shown in dp or points; None where it has none.
+    that names it. `grounds`: the flat colour that it stands on in each look. `thinnest`: the width of its thinnest stroke in art units, and as shown in dp or points; None where it has none.
     """
 
     art: Art
@@ -79,6 +79,7 @@ class ArtReport:
     place: Place | None = None
     thinnest: float | None = None
     thinnest_shown: float | None = None
+    grounds: Mapping[Look, Colour] = field(default_factory=dict)
 
 
 class BackdropReport(Struct, frozen=True):
@@ -125,10 +126,11 @@ def _placed(
     pixels, unit = found.sample
     contrasts: dict[Look, OutlineContrast] = {}
     behind: dict[Look, str] = {}
+    grounds: dict[Look, Colour] = {}
     for look in looks:
         shown = context.brief.looks[look]
         under = _under_mark(context, look, found, unit, pixels.shape) if role == "mark" else None
-        ground = _behind(shown, role)
+        ground = grounds[look] = _behind(shown, role)
         contrast = outline_contrast(pixels, ground, unit, under)
         if contrast is not None:
             contrasts[look] = contrast
@@ -139,6 +141,7 @@ def _placed(
         looks=looks,
         contrast=contrasts,
         behind=behind,
+        grounds=grounds,
         fits=tuple(_fits(context, found, looks)) if role == "mark" else (),
         too_small=tuple(_too_small(context, looks)) if role == "mark" else (),
         sharpness=sharpness,

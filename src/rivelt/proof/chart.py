@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from msgspec import Struct
@@ -61,7 +61,6 @@ def draw_chart(
     backdrops: Sequence[BackdropReport],
     name: str,
     source: str,
-    grounds: Mapping[Look, Colour],
     clearance: float,
 ) -> bytes:
     """The chart as a PNG. The same reports give the same bytes.
@@ -71,10 +70,9 @@ def draw_chart(
         backdrops: what is known of the pictures behind it; they come after it.
         name: the title.
         source: the brief, or how the art was given.
-        grounds: the ground of each look; empty when no brief gives one.
         clearance: the free ring inside a mask, as a share of its diameter.
     """
-    panels = _panels(reports, grounds, clearance)
+    panels = _panels(reports, clearance)
     pictures = [(report, _frame(len(panels) + index)) for index, report in enumerate(backdrops)]
     rows = math.ceil((len(panels) + len(pictures)) / _COLUMNS)
     height = _TOP + rows * (_PANEL + _UNDER) + MARGIN
@@ -145,7 +143,7 @@ def _backdrop(report: BackdropReport, frame: Rect) -> Iterator[str]:
         yield text(f"{chosen}, the ground taken from its border", frame.x + 24, y + 68, 10)
 
 
-def _panels(reports: Sequence[ArtReport], grounds: Mapping[Look, Colour], clearance: float) -> list[_Panel]:
+def _panels(reports: Sequence[ArtReport], clearance: float) -> list[_Panel]:
     shown = [(report, look) for report in reports for look in report.looks or (None,)]
     panels = []
     for index, (report, look) in enumerate(shown):
@@ -154,7 +152,7 @@ def _panels(reports: Sequence[ArtReport], grounds: Mapping[Look, Colour], cleara
         scale = _PANEL * _FILL / 2 / reach
         corner = Point(frame.centre.x - middle.x * scale, frame.centre.y - middle.y * scale)
         box = Rect(corner.x, corner.y, report.art.size.width * scale, report.art.size.height * scale)
-        panels.append(_Panel(report, look, grounds[look] if look else BLANK, frame, scale, box))
+        panels.append(_Panel(report, look, report.grounds[look] if look else BLANK, frame, scale, box))
     return panels
 
 

@@ -62,6 +62,5 @@ def write_chart(
     from rivelt.proof.chart import draw_chart
 
     if brief is None:
-        return write_png(out, draw_chart(reports, backdrops, "Art", "no brief", {}, 0.0))
-    grounds = {look: shown.ground for look, shown in brief.looks.items()}
-    return write_png(out, draw_chart(reports, backdrops, brief.name, brief.path.name, grounds, brief.layout.clearance))
+        return write_png(out, draw_chart(reports, backdrops, "Art", "no brief", 0.0))
+    return write_png(out, draw_chart(reports, backdrops, brief.name, brief.path.name, brief.layout.clearance))
