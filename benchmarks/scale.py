@@ -107,6 +107,7 @@ def draw(found: dict[str, tuple[Sequence[int], list[Cost]]], out: Path) -> None:
 
     mpl.use("agg")
     from matplotlib import pyplot as plt
+    from matplotlib.ticker import LogLocator, NullLocator, ScalarFormatter
 
     columns = min(4, len(found))
     rows = -(-len(found) // columns)
@@ -118,13 +119,21 @@ def draw(found: dict[str, tuple[Sequence[int], list[Cost]]], out: Path) -> None:
         axis.set_facecolor("#FBF7EF")
         axis.plot(values, [cost.seconds for cost in costs], "o-", color="#C2402B", markersize=4)
         axis.set(xscale="log", yscale="log", title=curve.title, xlabel=curve.unit, ylabel="CPU s")
+        axis.set_xticks(values, [f"{value:,}" for value in values], fontsize=7, minor=False)
+        axis.xaxis.set_minor_locator(NullLocator())
+        axis.yaxis.set_major_formatter(ScalarFormatter())
+        axis.yaxis.set_major_locator(LogLocator(subs=(1, 2, 5)))
+        axis.yaxis.set_minor_locator(NullLocator())
+        axis.tick_params(axis="y", labelsize=7)
         axis.title.set_fontsize(9)
         memory = axis.twinx()
         memory.plot(values, [cost.megabytes for cost in costs], "s:", color="#6B6A63", markersize=3)
         memory.set_ylim(0, max(600.0, 1.2 * max(cost.megabytes for cost in costs)))
         memory.set_ylabel("peak MB", fontsize=8)
         axis.grid(color="#CFC6B4", linewidth=0.5)
-    figure.tight_layout()
+    words = "full line: CPU seconds of the whole process, on the left; dotted line: its peak memory, on the right"
+    figure.text(0.99, 0.02, words, ha="right", fontsize=9, color="#6B6A63")
+    figure.tight_layout(rect=(0, 0.03, 1, 1))
     figure.savefig(out, dpi=80)
 
 

@@ -13,7 +13,7 @@ import pytest
 from PIL import Image
 
 from aapt import compile_app
-from conftest import MANIFEST, Command, read_tree, write_tree
+from conftest import BRIEF, MANIFEST, Command, read_tree, small_android, write_tree
 from rivelt.colour import Colour
 from rivelt.platforms.android.native.manifest import merged_manifest
 from rivelt.platforms.android.native.variants import MANIFEST as MANIFEST_NAME
@@ -679,8 +679,10 @@ def test_a_lock_file_cannot_have_anything_edited(tmp_path: Path, rivelt: Command
     assert kept(root) == before
 
 
-def test_the_chart_shows_art_on_the_ground_of_its_edition(sample: Path, rivelt: Command) -> None:
-    assert rivelt("measure", "--chart", "chart.png", cwd=sample).code in {0, 1}
-    with Image.open(sample / "chart.png") as chart:
-        colours = {colour for _, colour in chart.getcolors(1 << 24)}
-    assert {Colour.parse(ground)[:3] for ground in ("#F3EBDD", "#13212B", "#1B0F2A")} <= colours
+def test_the_chart_shows_art_on_the_ground_of_its_edition(tmp_path: Path, rivelt: Command) -> None:
+    brief = BRIEF + '\n[edition.free]\nandroid.source_set = "free"\nlight.ground = "#1B0F2A"\n'
+    root = write_tree(tmp_path / "tern", {**small_android(), "rivelt.toml": brief})
+    assert rivelt("measure", "--chart", "chart.png", cwd=root).code in {0, 1}
+    with Image.open(root / "chart.png") as chart:
+        colours = {colour for _, colour in chart.getcolors(1 << 24) or ()}
+    assert {Colour.parse(ground)[:3] for ground in ("#F3EBDD", "#1B0F2A")} <= colours
