@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 _MOST = 256
-_STEP = 61  # a prime, so that it falls into no pattern of rows
+_STEPS = (61, 11)  # primes, so that they fall into no pattern of rows
 
 
 class Indexed(NamedTuple):
@@ -40,9 +40,9 @@ def indexed(size: PixelSize, ground: Colour, parts: Sequence[tuple[NDArray[np.ui
 
     flat = [pixels.reshape(-1, 3) for pixels, _, _ in parts]
     behind = np.array([int.from_bytes(bytes(ground[:3]))], np.uint32)
-    # Most drawings of several inks have more colours in a sample already.
-    if len(np.unique(np.concatenate([behind, *(_packed(part[::_STEP]) for part in flat)]))) > _MOST:
-        return None
+    for step in _STEPS:  # most drawings of several inks have more colours in a sample already
+        if len(np.unique(np.concatenate([behind, *(_packed(part[::step]) for part in flat)]))) > _MOST:
+            return None
     packed = [_packed(part) for part in flat]
     colours = np.unique(np.concatenate([behind, *packed]))
     if len(colours) > _MOST:
