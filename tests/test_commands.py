@@ -308,6 +308,16 @@ def test_apply_watches_the_brief_and_the_art(tmp_path: Path) -> None:
         assert any(words in line for line in said)
         said.clear()
     assert (root / "proof.png").read_bytes() == first
+    drawn = (root / "proof.png").stat().st_mtime_ns
+    (root / "rivelt.toml").write_text(f"{BRIEF}\n# only a comment\n")
+    until("Changed: rivelt.toml")
+    until("Ctrl-C ends it")
+    assert (root / "proof.png").stat().st_mtime_ns == drawn, "what has not changed is not drawn again"
+    said.clear()
+    (root / "mark.svg").unlink()
+    until("Changed: mark.svg")
+    until("Ctrl-C ends it")
+    assert any("rivelt.toml:" in line and "mark.svg does not exist" in line for line in said), said
     running.send_signal(signal.SIGINT)
     rest, _ = running.communicate(timeout=60)
     assert (running.returncode, rest.strip()) == (0, "Stopped watching.")

@@ -30,7 +30,7 @@ if TYPE_CHECKING:
     from rivelt.project.project import Project
 
 
-_IMAGES = (".png", ".jpg", ".webp", ".zip")
+_IMAGES = (".png", ".jpg", ".webp", ".svg", ".zip")
 
 
 def shown_moments(site: Site) -> tuple[Screen, ...]:
@@ -164,7 +164,7 @@ class Evidence:
         return self._samples[image]
 
     def look_at(self, images: Mapping[ImageFile, bool]) -> None:
-        """Decode some images at once, and (True) draw them small, on all cores: what others ask for one by one is known then."""
+        """Decode images on all cores, and those marked True draw small, so that `shows` and `sample` need not later."""
         from concurrent.futures import ThreadPoolExecutor
 
         unknown_ones = [image for image in images if image not in self._looked_at]
@@ -175,13 +175,15 @@ class Evidence:
 
     def shows(self, image: ImageFile) -> bool | None:
         """Return whether anything of an image is visible; None when it cannot be read. A file is only decoded for it."""
+        from rivelt.art.source import read_picture
         from rivelt.pixels.planned import PlannedImage
 
         if image.is_vector or isinstance(image, PlannedImage):
             pixels = self.sample(image)
             return None if pixels is None else bool(pixels[..., 3].any())
         try:
-            return self.pictures.bitmap(image).shows
+            read_picture(image.data, "picture")
+            return self.pictures.shows(image)
         except RiveltError:
             return None
 

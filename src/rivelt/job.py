@@ -267,8 +267,8 @@ class Job:
 
     def follow(self, earlier: Job) -> None:
         """Take over what a job on an earlier state of the project, or of the brief, has parsed, decoded and measured of the same content."""
-        self._pictures = earlier._pictures
-        self._pictures.keeps_drawn = True
+        if (pictures := vars(earlier).get("_pictures")) is not None:
+            self._pictures, pictures.keeps_drawn = pictures, True
         if "project" not in vars(self) and self.root == earlier.root:
             self.project = Project.of_folder(self.root, earlier.project)
         before = {(one.brief.path, one.brief.edition): one for one in earlier.editions}

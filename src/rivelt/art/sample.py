@@ -37,7 +37,7 @@ def sampled_image(image: ImageFile, pictures: Pictures) -> NDArray[np.uint8]:
     Raises:
         BadInput: it is not a picture, or is broken.
     """
-    from rivelt.art.source import read_art
+    from rivelt.art.source import read_art, read_picture
     from rivelt.pixels.planned import PlannedImage
     from rivelt.pixels.render import drawn_small
 
@@ -46,6 +46,7 @@ def sampled_image(image: ImageFile, pictures: Pictures) -> NDArray[np.uint8]:
         return pixels
     if image.is_vector:
         return sampled(pictures.vector(image, read_art))[0]
+    read_picture(image.data, "picture")
     size = image.size or PixelSize(1, 1)  # what has no size is broken, as is said when it is decoded
     scale = min(1.0, SAMPLE_PIXELS / max(size))
     return pictures.at(image, PixelSize(*(max(1, round_half_up(side * scale)) for side in size)))

@@ -18,9 +18,9 @@ _ESCAPE = re.compile(r"\\(U[0-9a-fA-F]{4}|[0-7]{1,3}|.)", re.DOTALL)
 _ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "a": "\a", "b": "\b", "f": "\f", "v": "\v"}
 _MAX_DEPTH = 100
 
-# Nearly all of a project file is of four shapes. Each is one match; what is none of them goes the long way, which gives the same and
-# names the place of errors. Atomic, so that nothing is tried twice. A dictionary of scalars alone, as most objects are, is read when
-# somebody asks for what is in it: that it can be read is known by its match.
+# One regular expression match handles each of the four constructs that make up nearly all of a project file. Anything else takes the
+# slow path, which gives the same result and reports where an error is. Atomic groups prevent backtracking. A dictionary of scalars, as
+# most objects are, is parsed only when its entries are requested: the match has already shown that it is valid.
 _BETWEEN = r"(?>(?:\s+|//[^\n]*|/\*.*?\*/)*+)"
 _PLAIN = r'(?>[\w.$/:@+-]++|"(?:[^"\\]|\\.)*+")'
 _SCALAR = f"({_PLAIN})"

@@ -56,9 +56,12 @@ class Sheet:
 def _ink(area: NDArray[np.uint8], block: Block) -> None:
     """Draw a block over its area, of which it covers little."""
     drawn = rasterised(block.svg, block.size).numpy()
+    drawn = np.ascontiguousarray(
+        drawn[: area.shape[0], : area.shape[1]]
+    )  # a block may end within the last pixel of the sheet
     at = np.flatnonzero(drawn.view(np.uint32))  # transparent pixels are all zeros
     ink = drawn.reshape(-1, 4)[at]
-    down, across = np.divmod(at, block.size.width)
+    down, across = np.divmod(at, drawn.shape[1])
     area[down, across] = _over(ink[:, :3], ink[:, 3:], area[down, across])
 
 

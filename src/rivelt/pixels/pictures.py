@@ -47,13 +47,6 @@ class Bitmap(NamedTuple):
     ground: tuple[int, ...] | None = None
 
     @property
-    def shows(self) -> bool:
-        """Whether anything of it is visible."""
-        if self.content.bands == 3 or (self.ground is not None and self.ground[3] > 0):
-            return True
-        return bool(self.content[3].max() > 0)
-
-    @property
     def weight(self) -> int:
         """The bytes of its pixels."""
         return int(self.content.width * self.content.height * self.content.bands)
@@ -145,6 +138,21 @@ class Pictures:
             return Bitmap(size, _pixels_of(image))  # read once, from top to bottom
         return self._bitmaps.get(image, lambda: _bitmap(image))
 
+    def shows(self, image: ImageFile) -> bool:
+        """Return whether anything of a bitmap is visible.
+
+        Raises:
+            BadInput: it is broken, or far too large.
+        """
+        found = self.bitmap(image)
+        try:
+            # Of one that is not held in memory every pixel is decoded for this, so that a broken one is not taken for a sound one.
+            highest = found.content[found.content.bands - 1].max()
+        except pyvips.Error as error:
+            raise _broken() from error
+        is_opaque = found.content.bands == 3 or (found.ground is not None and found.ground[3] > 0)
+        return is_opaque or highest > 0
+
     def at(self, image: ImageFile, size: PixelSize) -> NDArray[np.uint8]:
         """Return a bitmap at a size, as `Bitmap.at` gives it.
 
@@ -158,11 +166,15 @@ class Pictures:
         return self._shown.get(key, draw) if self.keeps_drawn else draw()
 
 
+def _broken() -> BadInput:
+    return BadInput("the image is broken: it cannot be decoded", hint="Export it again.")
+
+
 def _at(bitmap: Bitmap, size: PixelSize) -> NDArray[np.uint8]:
     try:
         return bitmap.at(size)
     except pyvips.Error as error:
-        raise BadInput("the image is broken: it cannot be decoded", hint="Export it again.") from error
+        raise _broken() from error
 
 
 def _bitmap(image: ImageFile) -> Bitmap:
@@ -171,7 +183,7 @@ def _bitmap(image: ImageFile) -> Bitmap:
     try:
         pixels: NDArray[np.uint8] = found.numpy()
     except pyvips.Error as error:
-        raise BadInput("the image is broken: it cannot be decoded", hint="Export it again.") from error
+        raise _broken() from error
     x, y, width, height = _content(pixels)
     if width * height > _MOST_CONTENT * size.width * size.height:
         return Bitmap(size, _image(pixels))
@@ -192,7 +204,7 @@ def _pixels_of(image: ImageFile) -> pyvips.Image:
     try:
         return decoded(image.data)
     except pyvips.Error as error:
-        raise BadInput("the image is broken: it cannot be decoded", hint="Export it again.") from error
+        raise _broken() from error
 
 
 def _content(pixels: NDArray[np.uint8]) -> tuple[int, int, int, int]:
@@ -241,11 +253,13 @@ class _Kept(Generic[T]):
             if entry.value is None:
                 value = entry.value = make()
                 entry.weight = self._weigh(value)
-                self._add(entry.weight)
+                self._add(key, entry)
             return entry.value
 
-    def _add(self, weight: int) -> None:
+    def _add(self, key: Hashable, entry: _Entry[T]) -> None:
         with self._lock:
-            self._weight += weight
+            if self._entries.get(key) is not entry:
+                return  # it went while it was made
+            self._weight += entry.weight
             while self._weight > _MOST_KEPT and len(self._entries) > 1:
                 self._weight -= self._entries.popitem(last=False)[1].weight

@@ -96,7 +96,7 @@ class Evidence(Protocol):
         """Return an image drawn small (height x width x 4, sRGB with straight alpha); None when it cannot be read."""
 
     def look_at(self, images: Mapping[ImageFile, bool]) -> None:
-        """Decode some images at once, and (True) draw them small, on all cores: what others ask for one by one is known then."""
+        """Decode images on all cores, and those marked True draw small, so that `shows` and `sample` need not later."""
 
     def shows(self, image: ImageFile) -> bool | None:
         """Return whether anything of an image is visible; None when it cannot be read."""

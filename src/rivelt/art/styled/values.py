@@ -172,7 +172,7 @@ class Lengths(Struct, frozen=True):
         """Return a length, or an expression of lengths, in pixels; `whole`: what 100% is, None where that is not known.
 
         Raises:
-            Unresolved: it is none that can be worked out.
+            Unresolved: the value depends on something unknown.
         """
         if token.type == "number":
             return float(token.value)

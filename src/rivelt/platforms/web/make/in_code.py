@@ -21,7 +21,7 @@ def with_launch_in_code(
         manifest: the manifest.
         colour: the ground.
         icons: our icons, by their addresses.
-        theme: whether `theme_color` is set; None: where there is none.
+        theme: whether to set `theme_color`; None sets it only if it is missing.
     """
     wanted: dict[str, Value] = {"background_color": colour}
     if theme or (theme is None and "theme_color" not in manifest.value):

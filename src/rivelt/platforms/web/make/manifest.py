@@ -20,7 +20,7 @@ def with_launch(
         icons: our icons.
         ours: the folder of our icons, as the manifest names it.
         replaces_icons: whether icons of the person's give way to ours of the same size and purpose; the others stay in any case.
-        theme: whether `theme_color` is set; None: where there is none.
+        theme: whether to set `theme_color`; None sets it only if it is missing.
     """
     splices: list[Splice] = []
     splices += manifest.set_member("background_color", colour, ("display", "start_url", "theme_color"))
