@@ -12,13 +12,16 @@ import threading
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import redirect_stderr, redirect_stdout
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 from typing import Any
 
+import jsonschema
 import pytest
 from hypothesis import settings
 
 from rivelt.demo.layout import sample_files
+from rivelt.documents.schema import schemas
 from rivelt.picture import Art
 from rivelt.plan.model import Recipe
 
@@ -42,7 +45,20 @@ class Run:
 
     @property
     def json(self) -> Any:
-        return json.loads(self.out)
+        """What was printed under --json, which must be all of it and as its published schema has it, without a key more."""
+        found = json.loads(self.out)
+        return valid(found) if isinstance(found, dict) and "schema" in found else found
+
+
+def valid(document: dict[str, Any]) -> dict[str, Any]:
+    """A document, once it is known to be valid."""
+    _validator(document["schema"]).validate(document)
+    return document
+
+
+@cache
+def _validator(name: str) -> Any:
+    return jsonschema.Draft202012Validator(schemas(is_strict=True)[name])
 
 
 Command = Callable[..., Run]

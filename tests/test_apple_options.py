@@ -23,7 +23,7 @@ from rivelt.project.project import Project
 from rivelt.scene.model import Fill, Picture, Screen
 from rivelt.units import Rect
 from rivelt.workspace import commit, history
-from rivelt.workspace.compare import Changes
+from rivelt.workspace.change import Changes
 from test_apple_projects import FILES, PLIST, project
 from test_storyboards import laid_out_on
 

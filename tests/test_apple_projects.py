@@ -238,7 +238,7 @@ def test_what_cannot_be_handled_is_told_and_left_alone(tmp_path: Path, rivelt: C
     before = read_tree(root)
     survey = rivelt("survey", "--json", cwd=root)
     assert survey.code == 1
-    assert reason in survey.json["sites"][0]["blocked"]
+    assert reason in survey.json["sites"][0]["blocked"]["message"]
     done = rivelt("apply", cwd=root)
     assert done.code == 2
     assert reason in done.err

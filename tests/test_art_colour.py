@@ -253,8 +253,8 @@ def test_measure_tells_what_should_be_mended(tmp_path: Path, rivelt: Command) ->
     write_tree(tmp_path, files)
     done = rivelt("measure", *files, "--json")
     assert done.code == 1
-    codes = {art["file"]: [finding["code"] for finding in art["findings"]] for art in done.json["art"]}
-    assert codes == {"text.svg": ["ART01"], "baked.png": ["ART04"], "moving.webp": ["ART05"]}
+    codes = {finding["path"]: finding["code"] for finding in done.json["findings"]}
+    assert codes == {"text.svg": "ART01", "baked.png": "ART04", "moving.webp": "ART05"}
     assert "warning ART04: baked.png is a full rectangle" in rivelt("measure", "baked.png").out
 
 
@@ -606,10 +606,14 @@ def test_only_the_masks_of_the_briefs_own_targets_count(
 ) -> None:
     text = BRIEF.replace("[app]", f"[app]\ntargets = {targets}") + "[layout]\nmark_size = 250\n"
     root = write_tree(tmp_path / "tern", small_android(brief=text))
-    told = rivelt("measure", "--json", cwd=root).json["art"][0]["findings"]
+    told = rivelt("measure", "--json", cwd=root).json["findings"]
     assert [one["code"] for one in told if one["look"] in {"", "light"}] == codes
     made = rivelt("plates", "--only", targets[0], "--out", "made", "--json", cwd=root)
-    smallest = next(path for path in sorted(made.json["plates"]) if "1x" in path or "100.p" in path or "-mdpi" in path)
+    smallest = next(
+        path
+        for path in sorted(one["path"] for one in made.json["plates"])
+        if "1x" in path or "100.p" in path or "-mdpi" in path
+    )
     with Image.open(root / "made" / smallest) as plate:
         rgb = np.asarray(plate.convert("RGBA")).astype(int)
     drawn = np.abs(rgb - rgb[0, 0]).max(axis=-1) > 60

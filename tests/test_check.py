@@ -765,18 +765,16 @@ def test_measure_and_check_leave_out_the_same_rules(tmp_path: Path, rivelt: Comm
     root = write_tree(tmp_path, small_android(brief=unreadable))
 
     def told() -> tuple[list[str], list[str]]:
-        art = rivelt("measure", "--json", cwd=root).json["art"]
+        measured = rivelt("measure", "--json", cwd=root).json["findings"]
         judged = rivelt("check", "--planned", "--select", "ART", "--json", cwd=root).json["findings"]
-        return [one["code"] for piece in art for one in piece["findings"]], [
-            one["code"] for one in judged if one["verdict"] == "broken"
-        ]
+        return [one["code"] for one in measured], [one["code"] for one in judged if one["verdict"] == "broken"]
 
     assert told() == (["ART03"] * 2, ["ART03"] * 2)  # in both looks
     (root / "rivelt.toml").write_text(f'{unreadable}\n[check]\nignore = {{ ART03 = "a watermark" }}\n')
     assert told() == ([], [])
     assert rivelt("measure", cwd=root).code == 0
     (root / "rivelt.toml").write_text(f'{unreadable}\n[check]\nseverity = {{ ART03 = "error" }}\n')
-    assert rivelt("measure", "--json", cwd=root).json["art"][0]["findings"][0]["severity"] == "error"
+    assert rivelt("measure", "--json", cwd=root).json["findings"][0]["severity"] == "error"
 
 
 def test_a_brief_leaves_rules_out_with_a_reason_and_weighs_others(sample: Path, rivelt: Command) -> None:
@@ -797,7 +795,7 @@ def test_a_brief_leaves_rules_out_with_a_reason_and_weighs_others(sample: Path, 
 
 
 def test_explain_tells_every_rule(rivelt: Command) -> None:
-    listed = rivelt("explain", "--json").json
+    listed = rivelt("explain", "--json").json["rules"]
     assert [rule["code"] for rule in listed] == list(catalogue())
     told = rivelt("explain", "and08")
     assert told.out.startswith("AND08  The circle cuts the launch icon\nerror; android\n")

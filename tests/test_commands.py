@@ -25,7 +25,7 @@ from rivelt.colour import Colour
 from rivelt.demo.layout import lay_out
 from rivelt.platforms import platform_tables
 
-SHEETS = {"before": "proof-before.png", "after": "proof.png", "page": "proof.html"}
+SHEETS = ("proof-before.png", "proof.png", "proof.html")
 
 
 @pytest.fixture
@@ -39,10 +39,10 @@ def test_the_demo_is_drawn_at_its_full_scale_and_can_be_run_again(tmp_path: Path
     done = process("demo", "--json")
     assert done.code == 0, done.err
     root = tmp_path / "skerryline-demo"
-    assert done.json == {
-        "folder": "skerryline-demo",
-        **{key: f"skerryline-demo/{name}" for key, name in SHEETS.items()},
-    }
+    told = done.json
+    assert (told["root"], told["sheet"], told["page"]) == (str(root), "proof.png", "proof.html")
+    assert [step["exit_code"] for step in told["steps"]] == [0] * 7
+    assert all((root / name).is_file() for name in SHEETS)
     with Image.open(root / "proof.png") as sheet:
         assert sheet.width == 3200
     assert len(list((root / "web/rivelt").glob("start-*.png"))) == 88, "22 sizes upright and on the side, in both looks"
@@ -58,10 +58,20 @@ def test_the_demo_does_the_whole_job(tmp_path: Path, rivelt: Command) -> None:
     done = rivelt("demo")
     assert done.code == 0, done.err
     root = tmp_path / "skerryline-demo"
-    assert "Look at it: skerryline-demo/proof.png" in done.out.splitlines()[-1]
-    assert (root / "proof.png").is_file()
-    for command in ("survey", "measure", "proof", "apply", "check"):
-        assert f"$ rivelt {command} skerryline-demo" in done.out
+    assert "skerryline-demo/proof.png" in done.out.splitlines()[-2]
+    assert len(done.out.splitlines()) <= 40
+    shown = [line.split()[1:] for line in done.out.splitlines() if line.startswith("$ ")]
+    assert [command[1] for command in shown] == ["survey", "measure", "proof", "proof", "apply", "proof", "check"]
+    undo = (
+        next(line for line in done.out.splitlines() if "take it back" in line).partition("with: rivelt ")[2].rstrip(".")
+    )
+    drawn = (root / "proof.png").read_bytes()
+    for _, *words in shown[-2:]:  # what was shown works from where the person stands, and gives the same
+        assert rivelt(*words).code == 0
+    assert (root / "proof.png").read_bytes() == drawn
+    assert len(rivelt("demo", "--verbose").out.splitlines()) > 150
+    assert rivelt(*undo.split()).code == 0
+    assert rivelt("apply", root).code == 0
     assert rivelt("apply", cwd=root).out.startswith("Nothing to do")
 
 

@@ -131,7 +131,7 @@ def test_apply_edits_the_item_and_the_attribute_and_adds_android_resources(tmp_p
     assert not (root / "src/Tern/Resources/Splash/splash.svg").exists()
     while rivelt("undo", cwd=root).code == 0:
         pass
-    (root / "proof.png").unlink()
+    assert not (root / "proof.png").exists(), "a proof as data draws nothing"
     assert read_tree(root) == before
     assert rivelt("apply", cwd=root).code == 0
     assert rivelt("remove", cwd=root).code == 0

@@ -19,7 +19,7 @@ from rivelt import opening
 from rivelt.disk.folder import NotRegular, open_folder
 from rivelt.errors import BadInput, Refused, RiveltError
 from rivelt.workspace import commit, history
-from rivelt.workspace.compare import Changes
+from rivelt.workspace.change import Changes
 
 PACKAGE = (
     '<Package xmlns:u="urn:u"><Applications><Application><u:VisualElements/></Application></Applications></Package>'

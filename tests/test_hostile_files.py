@@ -228,7 +228,7 @@ def test_links_that_lead_out_are_reported(tmp_path: Path, rivelt: Command) -> No
     done = rivelt("survey", "--json", cwd=root)
     reason = "a link that leads out of the project"
     assert done.json["unread"] == [{"path": path, "reason": reason} for path in (f"{RES}/raw", "docs")]
-    assert done.json["sites"][0]["blocked"] == reason
+    assert done.json["sites"][0]["blocked"]["message"] == reason
     assert rivelt("apply", "--only", "android", cwd=root).code == 2
     assert rivelt("apply", "--only", "web", cwd=root).code == 0
 
@@ -364,7 +364,7 @@ def test_what_cannot_be_read_is_unknown_and_never_absent(everybodys: Path, rivel
         applied = rivelt("apply", cwd=everybodys)
         checked = rivelt("check", "--json", cwd=everybodys).json
     assert survey["unread"] == [{"path": path, "reason": "Permission denied"}]
-    assert "cannot be read" in survey["sites"][0]["blocked"]
+    assert "cannot be read" in survey["sites"][0]["blocked"]["message"]
     assert (applied.code, "Permission denied" in applied.err, path in applied.err) == (2, True, True)
     assert checked["summary"]["unknown"] > 20
     assert before == {name: (everybodys / name).stat().st_mtime_ns for name in before}

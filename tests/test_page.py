@@ -33,7 +33,7 @@ def page_file(applied: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
 def test_the_page_is_one_file_and_always_the_same(sample: Path, rivelt: Command) -> None:
     done = rivelt("proof", "--out", "p.html", "--json", cwd=sample)
     assert done.code == 0, done.err
-    assert done.json["page"] == "p.html"
+    assert done.json["written"] == ["p.html"]
     text = (sample / "p.html").read_text()
     assert not re.search(r'(?:src|href)="(?!data:image/png;base64,)', text)
     assert (text.count('class="before"'), text.count('class="after"')) == (25, 29)  # no uploads before

@@ -104,7 +104,7 @@ def test_editions_are_proposed_from_flavours_and_targets(tmp_path: Path, rivelt:
     (root / "rivelt.toml").write_text(own[: own.index("[ios]")] + own[own.index("# screen =") :])
     done = rivelt("apply", "--json", cwd=root)
     assert done.code == 0, done.err
-    assert set(done.json["weights"]) == {
+    assert {one["site"] for one in done.json["weights"]} == {
         "android app",
         "ios X.xcodeproj: My App",
         "android app: festival",
@@ -148,7 +148,7 @@ def test_ignored_generated_and_vendored_folders_are_no_apps(tmp_path: Path, rive
     write_tree(root, {"rivelt.toml": brief, "mark.svg": MARK})
     done = rivelt("apply", "--json", cwd=root)
     assert done.code == 0, done.err
-    assert list(done.json["weights"]) == ["android apps/tern"]
+    assert [one["site"] for one in done.json["weights"]] == ["android apps/tern"]
     # Who names a vendored app means it; and in an ignored folder one can still work.
     (root / "rivelt.toml").write_text(f'{brief}\n[android]\nmodule = "vendor/x"\n')
     assert rivelt("apply", "--dry-run", cwd=root).code == 1

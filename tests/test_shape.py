@@ -34,6 +34,7 @@ LAYERS = (
     {"plan", "project", "brief"},
     {"edit"},
     {"media"},
+    {"documents"},
     {
         "picture",
         "colour",
@@ -46,6 +47,7 @@ LAYERS = (
         "shown",
         "disk",
         "values",
+        "about",
     },
 )
 HEAVY = [

@@ -147,9 +147,11 @@ def test_every_manifest_is_edited_in_place_once_and_back(tmp_path: Path, rivelt:
     for scene in shown:
         if "contrast" not in scene["system"]:
             assert scene["ground"] == "#F3EBDD"
-            frame, own = scene["layers"][0]["rect"][2:], sizes[100]
+            frame, own = list(scene["layers"][0]["rect"].values())[2:], sizes[100]
             middle = [(frame[0] - own[0]) / 2, (frame[1] - own[1]) / 2, *own]
-            assert scene["layers"][1]["rect"] == middle, "the image is shown at its own size in the middle"
+            assert list(scene["layers"][1]["rect"].values()) == middle, (
+                "the image is shown at its own size in the middle"
+            )
     assert rivelt("undo", cwd=root).code == 0
     assert read_tree(root) == before
 

@@ -74,6 +74,20 @@ class RiveltError(Exception):
         """The single errors this one is made of: itself, or its problems."""
         return (self,)
 
+    def to_dict(self) -> dict[str, object]:
+        """Return the error as plain data: message, place, hint and trail; `errors` holds its parts where there are several."""
+        place = self.place or Place("")
+        found: dict[str, object] = {
+            "message": self.message,
+            "path": place.path or None,
+            "line": place.line,
+            "column": place.column,
+            "hint": self.hint,
+            "trail": list(self.trail),
+            "details": getattr(self, "details", ""),
+        }
+        return {**found, "errors": [part.to_dict() for part in self.parts]} if len(self.parts) > 1 else found
+
 
 class BadInput(RiveltError):
     """Something given to Rivelt (an option, the brief, the art, a project file) cannot be used."""

@@ -13,7 +13,7 @@ from rivelt.platforms import platform, screens_of
 from rivelt.rules.books import SITES
 from rivelt.rules.drift import Drift
 from rivelt.rules.rulebook import Rulebook, Said, Subject, unknown
-from rivelt.rules.runner import Choice, findings, judge
+from rivelt.rules.runner import Choice, findings, said_by
 from rivelt.scene.handoff import Handoff, handoff
 from rivelt.scene.model import FIRST_SCREEN, Ground, Scene, Screen
 from rivelt.scene.site import Site
@@ -74,6 +74,7 @@ class Evidence:
         self._made = made
         self._looked_at: set[ImageFile] = set()
         self._samples: dict[ImageFile, NDArray[np.uint8] | None] = {}
+        self._said: dict[tuple[str, Site, tuple[int, ...]], tuple[Said, ...]] = {}
 
     @cached_property
     def sites(self) -> tuple[Site, ...]:
@@ -208,12 +209,24 @@ class Evidence:
 
     def judge_site(self, site: Site, choice: Choice) -> Iterator[Finding]:
         """Yield what the wanted rules say of one site."""
-        subject = Subject(self, site)
         for book in (SITES, platform(site.target).rules):
             if site.blocked is None:
-                yield from judge(book, subject, choice, site=site.label)
+                yield from self.judge_by(book, site, choice)
             else:
-                yield from _of_blocked(book, subject, choice, site.blocked)
+                yield from _of_blocked(book, Subject(self, site), choice, site.blocked)
+
+    def judge_by(
+        self, book: Rulebook[Subject[Site]], site: Site, choice: Choice, shown: tuple[Scene, ...] | None = None
+    ) -> Iterator[Finding]:
+        """Yield what the wanted rules of one book say of a site, or of some of its scenes alone; each rule looks once."""
+        subject = Subject(self, site, shown)
+        scenes = tuple(map(id, shown or ()))
+        for code, rule in book.rules.items():
+            if choice.wants(code):
+                key = (code, site, scenes)
+                if key not in self._said:
+                    self._said[key] = tuple(said_by(rule, subject))
+                yield from findings(rule, self._said[key], choice, site=site.label)
 
 
 def _of_blocked(

@@ -1,18 +1,18 @@
 """One command's work on a project, as `rivelt.opening` gives it.
 
-The project, its sites, the editions with their art, and the proposal are each worked out once, when first asked for. The use cases are the methods of `Job`. They return values and print nothing.
+Each of its values is worked out once, when first asked for. The use cases are methods: they return values and print nothing.
 """
 
 from __future__ import annotations
 
-import os
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from rivelt.brief.find import shown_path
 from rivelt.brief.model import THE_BRIEF
+from rivelt.disk.tree import relative_to
 from rivelt.editions import Edition, Opened, is_excluded, plates_of, refuse_without_sites, sites_of
 from rivelt.errors import BadInput, RiveltError
 from rivelt.platforms import TARGETS, platform
@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from rivelt.rules.report import Report
     from rivelt.rules.runner import Choice
     from rivelt.scene.site import Site
-    from rivelt.workspace.compare import Changes
+    from rivelt.workspace.change import Changes
 
 
 class Job:
@@ -85,6 +85,11 @@ class Job:
                 hint="Write one with: rivelt brief --mark FILE",
             )
         return self._opened[0].brief
+
+    @property
+    def home(self) -> Path:
+        """The folder of the first brief, or of the project where there is none: where a proof goes that is given no other place."""
+        return self.briefs[0].folder if self._opened else self.root
 
     @property
     def is_narrowed(self) -> bool:
@@ -151,8 +156,7 @@ class Job:
     @property
     def targets(self) -> tuple[str, ...]:
         """The targets of all editions that are wanted."""
-        found = {target for edition in self.editions for target in edition.targets}
-        return tuple(target for target in TARGETS if target in found)
+        return tuple(target for target in TARGETS if any(target in edition.targets for edition in self.editions))
 
     def _found(self) -> tuple[str, ...]:
         return tuple(target for target in TARGETS if platform(target).survey(self.project))
@@ -177,10 +181,10 @@ class Job:
             measured(one.art, one.backdrops, self.choice(brief=one.brief), one.brief) for one in self.editions
         )
 
-    def plates(self, out: Path, on_progress: Progress = no_progress) -> dict[str, int]:
-        """Write the images alone to `out`, a folder or (named .zip) a ZIP file: one folder for each target, laid out as the platform keeps them.
+    def plates(self, out: Path | Callable[[bytes], object], on_progress: Progress = no_progress) -> dict[str, int]:
+        """Write the images alone to `out`: a folder, a ZIP file (named .zip), or what takes the bytes of one.
 
-        Those of an edition go into a folder of its name.
+        One folder for each target, laid out as the platform keeps them; those of an edition are in a folder of its name.
 
         Returns:
             The bytes of each image, by its path in `out`.
@@ -340,13 +344,14 @@ class Job:
         choice = ScreenChoice(tuple(screens), is_all=all_screens)
         title = (self.name, ", ".join(dict.fromkeys(brief.path.name for brief in self.briefs)) or "no brief")
         if not self.has_brief or now:
-            return prove(self.now, self.choice(), choice, title=title)
+            return prove(self.now, self.choice(), choice, title=title, root=self.root)
         proposal = self.proposal
         return prove(
             self.planned,
             self.choice(),
             choice,
             title=title,
+            root=self.root,
             blocked=proposal.blocked,
             before=self.now if with_before else None,
         )
@@ -359,12 +364,7 @@ class Job:
     # Judging
 
     def choice(self, select: Sequence[str] = (), ignore: Sequence[str] = (), *, brief: Brief | None = None) -> Choice:
-        """Return the rules that are wanted: those that a brief leaves on, narrowed by some words.
-
-        Args:
-            select: codes of rules, or what they begin with; all when empty.
-            ignore: those that are left out.
-            brief: the brief; the first one when it is left out.
+        """Return the rules that a brief (or else the first one) leaves on, narrowed by codes of rules, or what they begin with.
 
         Raises:
             BadInput: a word fits no rule.
@@ -427,7 +427,7 @@ class Job:
             return dict.fromkeys(found)
         files = {name: brief.folder / name for name in brief.named_files}
         files |= dict.fromkeys((shown_path(brief.path), brief.path.name), brief.path)
-        paths = {name: Path(os.path.relpath(file, self.root)).as_posix() for name, file in files.items()}
+        paths = {name: relative_to(file, self.root) for name, file in files.items()}
         return {replace(one, path=paths.get(one.path, one.path) if one.path else one.path): None for one in found}
 
     # Taking out

@@ -10,11 +10,13 @@ import os
 from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from rivelt.brief.find import brief_file, find_brief, narrowed, refuse_unknown, shown_path
 from rivelt.brief.model import EDITION_NAME, FILE_NAME, THE_BRIEF, Brief
 from rivelt.disk.tree import read_file, resolved
+from rivelt.documents.base import Problem
+from rivelt.documents.project import OwnerItem, SiteItem, SurveyDocument, SurveySummary, UnreadItem
 from rivelt.editions import Opened
 from rivelt.errors import BadInput, Place, Refused, RiveltError, raise_all
 from rivelt.job import Job
@@ -139,6 +141,40 @@ class Surveyed(NamedTuple):
     def owners_of(self, site: Site) -> Sequence[Owner]:
         """Return whose a site is."""
         return self.owners.get((site.target, site.name), ())
+
+    @property
+    def document(self) -> SurveyDocument:
+        """What is there, as `rivelt survey --json` prints it."""
+        unread = [UnreadItem(path=one.path, reason=one.reason) for one in self.project.unread]
+        problems = list(map(Problem.of, self.problems))
+        return SurveyDocument(
+            root=str(self.root),
+            summary=SurveySummary(
+                sites=len(self.sites),
+                left_alone=sum(site.blocked is not None for site in self.sites),
+                unread=len(unread),
+                problems=len(problems),
+            ),
+            sites=[self._item(site) for site in self.sites],
+            unread=unread,
+            problems=problems,
+        )
+
+    def _item(self, site: Site) -> SiteItem:
+        return SiteItem(
+            target=site.target,
+            site=site.name,
+            owners=[OwnerItem(brief=one.brief, edition=one.edition) for one in self.owners_of(site)],
+            variants=list(site.variants),
+            today=site.today,
+            facts={name: value.replace("\n", ", ") for name, value in site.facts.items()},
+            touches=list(site.touches),
+            blocked=Problem.of(site.blocked) if site.blocked else None,
+        )
+
+    def to_dict(self) -> dict[str, Any]:
+        """Return what is there as plain data, as `rivelt survey --json` prints it."""
+        return self.document.to_dict()
 
 
 def survey(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str] = ()) -> Surveyed:
@@ -322,6 +358,29 @@ def refuse_unknown_editions(briefs: Sequence[Brief], wanted: Sequence[str]) -> N
     raise_all(problems)
 
 
+def draft_brief(path: Path, starter: Starter) -> tuple[Brief, str]:
+    """Return a starter brief and its text, once it is known to be a good one; nothing is written.
+
+    Args:
+        path: the file that it is for, which need not be there.
+        starter: what it is filled with.
+
+    Raises:
+        BadInput: what it would say has problems, or the art cannot be used.
+    """
+    from rivelt.art.files import ArtFiles
+    from rivelt.art.read import read_brief_art
+    from rivelt.brief.starter import starter_text
+
+    text = starter_text(starter, platform_tables())
+    folder = resolved(path).parent
+    files = ArtFiles(folder, repository_top(folder) or folder)
+    brief = _read(path, text.encode(), files)
+    files.allow(brief.project)
+    read_brief_art(brief, files)
+    return brief, text
+
+
 def write_brief(path: Path, starter: Starter) -> Brief:
     """Write a starter brief, once it is known to be a good one; never over an existing file.
 
@@ -329,18 +388,10 @@ def write_brief(path: Path, starter: Starter) -> Brief:
         Refused: the file exists.
         BadInput: what it would say has problems, or the art cannot be used.
     """
-    from rivelt.art.files import ArtFiles
-    from rivelt.art.read import read_brief_art
-    from rivelt.brief.starter import starter_text
     from rivelt.workspace.output import write_files
 
     if os.path.lexists(path):
         raise Refused(f"{shown_path(path)} exists already", hint="Edit it, or give another file with --out.")
-    text = starter_text(starter, platform_tables())
-    folder = resolved(path).parent
-    files = ArtFiles(folder, repository_top(folder) or folder)
-    brief = _read(path, text.encode(), files)
-    files.allow(brief.project)
-    read_brief_art(brief, files)
+    brief, text = draft_brief(path, starter)
     write_files(path, {"": text.encode()}, is_new=True)
     return brief

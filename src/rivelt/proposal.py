@@ -22,7 +22,8 @@ from rivelt.rules.books import SITES
 from rivelt.rules.runner import Choice
 from rivelt.scene.site import Site
 from rivelt.values import replace
-from rivelt.workspace.compare import Changes, Wanted, compare, limited, planned_files, refuse_two_makers
+from rivelt.workspace.change import Changes
+from rivelt.workspace.compare import Wanted, compare, limited, planned_files, refuse_two_makers
 from rivelt.workspace.edits import without_edits
 from rivelt.workspace.inherit import inherited
 from rivelt.workspace.lockfile import Lock, lock_of
@@ -172,7 +173,7 @@ class Proposal:
 
         root = self.work.root
         refuse_unfinished(root)
-        return compare(
+        found = compare(
             root,
             self.wanted,
             inputs={site.owner: self.work.edition_of(site).inputs for site in self.plans},
@@ -181,6 +182,7 @@ class Proposal:
             prune=prune,
             on_progress=on_progress,
         )
+        return replace(found, left_alone=self.blocked)
 
 
 _LEFT_OUT = BadInput("left out")

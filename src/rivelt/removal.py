@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import Any
 
 from msgspec import Struct
 
+from rivelt.documents.work import LeftItem, MadeBy, RemoveDocument, RemoveSummary
 from rivelt.errors import BadInput, Place, Refused
 from rivelt.evidence import Evidence
 from rivelt.findings import Finding
@@ -17,8 +19,8 @@ from rivelt.project.project import Project
 from rivelt.rules.books import SITES
 from rivelt.rules.runner import Choice
 from rivelt.scene.site import Site
-from rivelt.workspace.change import Change
-from rivelt.workspace.compare import Changes, is_as_written, lock_change, refuse_unproven
+from rivelt.workspace.change import Change, Changes, item_of
+from rivelt.workspace.compare import is_as_written, lock_change, refuse_unproven
 from rivelt.workspace.edits import standing_alone
 from rivelt.workspace.lockfile import LOCK_NAME, Lock, lock_of
 from rivelt.workspace.record import taken_back
@@ -38,6 +40,23 @@ class Removal(Struct, frozen=True):
     owners: tuple[Owner, ...]
     left: tuple[Left, ...]
     shared: tuple[str, ...]
+
+    def document(self, *, is_done: bool = False) -> RemoveDocument:
+        """Return it as `rivelt remove --json` prints it; `is_done`: it has been taken out."""
+        actions = [change.action for change in self.changes.files]
+        return RemoveDocument(
+            root=str(self.changes.root),
+            summary=RemoveSummary(edited=actions.count("edit"), removed=actions.count("delete"), left=len(self.left)),
+            removed=is_done,
+            owners=[MadeBy(brief=one.brief, edition=one.edition, site=one.site) for one in self.owners],
+            changes=list(map(item_of, self.changes.files)),
+            left=[LeftItem(path=one.path, reason=one.what) for one in self.left],
+            shared=list(self.shared),
+        )
+
+    def to_dict(self, *, is_done: bool = False) -> dict[str, Any]:
+        """Return it as plain data, as `rivelt remove --json` prints it."""
+        return self.document(is_done=is_done).to_dict()
 
 
 def removal(

@@ -6,22 +6,31 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any, NamedTuple
+from typing import TYPE_CHECKING, Annotated, NamedTuple
 
 import typer
 
 from rivelt.cli import interrupt, output
 from rivelt.cli.listing import rows
-from rivelt.cli.options import BriefPaths, Debug, Editions, Force, Json, Only, Quiet, tell_brief, warn_of_unread
+from rivelt.cli.options import (
+    BriefPaths,
+    Debug,
+    Editions,
+    Force,
+    Json,
+    Only,
+    Quiet,
+    Verbose,
+    tell_brief,
+    warn_of_unread,
+)
 from rivelt.errors import BadInput, ExitCode, RiveltError
 
 if TYPE_CHECKING:
     from rivelt.brief.model import Brief
     from rivelt.job import Job
-    from rivelt.proposal import Proposal
     from rivelt.watch import Stamp
-    from rivelt.workspace.change import Action
-    from rivelt.workspace.compare import Changes
+    from rivelt.workspace.change import Action, Changes
 
 
 def apply(
@@ -45,6 +54,7 @@ def apply(
     editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
+    _verbose: Verbose = False,
     _debug: Debug = False,
 ) -> int:
     """Make it so in the project.
@@ -117,7 +127,9 @@ def _again_and_again(wanted: _Wanted) -> int:
 
 def _once(wanted: _Wanted, kept: _Kept) -> int:
     """One apply; what an earlier one of the same watch has `kept` is not worked out again."""
+    from rivelt.disk.tree import relative_to
     from rivelt.proof.write import check_proof_name
+    from rivelt.workspace.change import joined
     from rivelt.workspace.commit import apply as write
     from rivelt.workspace.commit import rehearse
 
@@ -137,32 +149,31 @@ def _once(wanted: _Wanted, kept: _Kept) -> int:
     for _, changes in planned:
         rehearse(changes)
     has_news = False
-    results = []
     for work, changes in planned:
         output.at(work.root)
         if wanted.is_for_real:
             interrupt.raise_if_asked()
             write(changes)
-        proposal = work.vetted
-        results.append(_as_json(proposal, changes, is_applied=wanted.is_for_real))
-        _tell(proposal, changes, wanted)
-        has_news |= bool(proposal.blocked) or (not wanted.is_for_real and bool(changes.files))
-    output.machine(results[0] if len(results) == 1 else {"applied": wanted.is_for_real, "projects": results})
+        _tell(changes, wanted)
+        has_news |= bool(changes.left_alone) or (not wanted.is_for_real and bool(changes.files))
     kept.jobs = tuple(work.after(changes) if wanted.is_for_real else work for work, changes in planned)
     if wanted.proof is not None:
         _prove(kept, wanted.proof, wanted.is_for_real)
+    whole = joined([changes for _, changes in planned])
+    proof = None if wanted.proof is None else relative_to(wanted.proof, whole.root)
+    output.machine(whole.document(is_applied=wanted.is_for_real, proof=proof))
     return ExitCode.FINDINGS if has_news else ExitCode.OK
 
 
-def _tell(proposal: Proposal, changes: Changes, wanted: _Wanted) -> None:
+def _tell(changes: Changes, wanted: _Wanted) -> None:
     if wanted.diff:
         for change in changes.files:
             output.diff(change.diff())
     else:
         if changes.files:
             _say_weights(changes)
-        report(proposal, changes, is_applied=wanted.is_for_real)
-    for site, reason in proposal.blocked.items():
+        report(changes, is_applied=wanted.is_for_real)
+    for site, reason in changes.left_alone.items():
         hint = [f"  {reason.hint}"] if reason.hint else []
         output.warn(f"left alone: {site.label}", f"  {output.place(reason.place)}{reason.message}", *hint)
 
@@ -193,27 +204,31 @@ def _say_weights(changes: Changes) -> None:
         output.say()
 
 
-def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
+def counted(changes: Changes) -> str:
+    """Return how many files are created, edited and removed, in words."""
+    count = Counter(change.action for change in changes.files)
+    done: dict[Action, str] = {"create": "created", "edit": "edited", "delete": "removed"}
+    return ", ".join(f"{count[action]} {word}" for action, word in done.items() if count[action])
+
+
+def report(changes: Changes, *, is_applied: bool) -> None:
     """What was done, or would be, for people."""
     if not changes.files:
         output.say("Nothing to do: the project is as the brief wants it.")
     else:
         output.table(("", "file", "what for"), rows(changes))
         output.say()
-        count = Counter(change.action for change in changes.files)
-        done: dict[Action, str] = {"create": "created", "edit": "edited", "delete": "removed"}
-        counted = ", ".join(f"{count[action]} {word}" for action, word in done.items() if count[action])
-        output.say(f"{counted}." if is_applied else f"Nothing was written. It would be: {counted}.")
+        done = counted(changes)
+        output.say(f"{done}." if is_applied else f"Nothing was written. It would be: {done}.")
     for note in changes.notes:
         output.say(f"Note: {note}.")
     if changes.unused:
         unused = ", ".join(map(output.of_project, changes.unused))
         output.say(f"Note: nothing uses these old files any more; --prune removes them: {unused}.")
-    steps = [step for plan in proposal.plans.values() for step in plan.manual_steps]
-    if steps:
+    if changes.manual_steps:
         output.say()
         output.heading("Left for you")
-    for number, step in enumerate(steps, 1):
+    for number, step in enumerate(changes.manual_steps, 1):
         output.say(f"  {number}. {step.title}")
         if step.path:
             output.say(f"     {output.of_project(step.path)}")
@@ -224,25 +239,3 @@ def report(proposal: Proposal, changes: Changes, *, is_applied: bool) -> None:
         output.hint("Next: rivelt proof    Take it back: rivelt undo" if is_applied else "Next: rivelt apply")
     else:
         output.hint("Next: rivelt proof")
-
-
-def _as_json(proposal: Proposal, changes: Changes, *, is_applied: bool) -> dict[str, Any]:
-    return {
-        "applied": is_applied,
-        "changes": [
-            {"action": change.action, "path": change.path, "bytes": len(change.after or b""), "why": change.why}
-            for change in changes.files
-        ],
-        "manual_steps": [
-            {"title": step.title, "path": step.path, "lines": list(step.lines)}
-            for plan in proposal.plans.values()
-            for step in plan.manual_steps
-        ],
-        "notes": list(changes.notes),
-        "weights": {site: {"images": weight.images, "bytes": weight.size} for site, weight in changes.weights.items()},
-        "unused": list(changes.unused),
-        "left_alone": [
-            {"target": site.target, "site": site.name, "reason": reason.message, "place": str(reason.place or "")}
-            for site, reason in proposal.blocked.items()
-        ],
-    }

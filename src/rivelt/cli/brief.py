@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Project, Quiet
-from rivelt.disk.tree import resolved
+from rivelt.cli.options import Debug, Json, Project, Quiet, Verbose
+from rivelt.disk.tree import relative_to, resolved
 from rivelt.errors import BadInput
 
 if TYPE_CHECKING:
@@ -19,53 +19,54 @@ if TYPE_CHECKING:
 
 _WHITE = "#FFFFFF"
 
+Mark = Annotated[
+    Path | None,
+    typer.Option(
+        "--mark",
+        metavar="FILE",
+        help="The logo: SVG, PNG, JPEG or WebP. If omitted with --ground given, the ground alone is shown.",
+        show_default=False,
+    ),
+]
+Ground = Annotated[
+    str | None,
+    typer.Option("--ground", metavar="COLOUR", help="The colour behind it: any CSS colour.", show_default=_WHITE),
+]
+Imprint = Annotated[
+    Path | None, typer.Option("--imprint", metavar="FILE", help="A small image for the foot of the screen.")
+]
+DarkGround = Annotated[str | None, typer.Option("--dark-ground", metavar="COLOUR", help="The ground of the dark look.")]
+DarkMark = Annotated[Path | None, typer.Option("--dark-mark", metavar="FILE", help="The logo of the dark look.")]
+DarkImprint = Annotated[
+    Path | None, typer.Option("--dark-imprint", metavar="FILE", help="The imprint of the dark look.")
+]
+Name = Annotated[
+    str | None,
+    typer.Option("--name", metavar="NAME", help="The app's name.", show_default="name of the project's folder"),
+]
+Out = Annotated[
+    Path | None,
+    typer.Option("--out", metavar="FILE", help="The brief to write; - prints it.", show_default="PROJECT/rivelt.toml"),
+]
 Schema = Annotated[
     bool, typer.Option("--schema", help="Print the JSON Schema of the brief, for editors, and write nothing.")
 ]
 
 
-Ground = Annotated[
-    str | None,
-    typer.Option("--ground", metavar="COLOUR", help="The colour behind it: any CSS colour.", show_default=_WHITE),
-]
-
-Out = Annotated[
-    Path | None,
-    typer.Option("--out", metavar="FILE", help="The brief to write.", show_default="PROJECT/rivelt.toml"),
-]
-
-
 def brief(
     project: Project = Path(),
-    mark: Annotated[
-        Path | None,
-        typer.Option(
-            "--mark",
-            metavar="FILE",
-            help="The logo: SVG, PNG, JPEG or WebP; left out with --ground given, the ground alone is shown.",
-            show_default=False,
-        ),
-    ] = None,
+    mark: Mark = None,
     ground: Ground = None,
-    imprint: Annotated[
-        Path | None, typer.Option("--imprint", metavar="FILE", help="A small image for the foot of the screen.")
-    ] = None,
-    dark_ground: Annotated[
-        str | None, typer.Option("--dark-ground", metavar="COLOUR", help="The ground of the dark look.")
-    ] = None,
-    dark_mark: Annotated[
-        Path | None, typer.Option("--dark-mark", metavar="FILE", help="The logo of the dark look.")
-    ] = None,
-    dark_imprint: Annotated[
-        Path | None, typer.Option("--dark-imprint", metavar="FILE", help="The imprint of the dark look.")
-    ] = None,
-    name: Annotated[
-        str | None, typer.Option("--name", metavar="NAME", help="The app's name.", show_default="the folder's")
-    ] = None,
+    imprint: Imprint = None,
+    dark_ground: DarkGround = None,
+    dark_mark: DarkMark = None,
+    dark_imprint: DarkImprint = None,
+    name: Name = None,
     out: Out = None,
     schema: Schema = False,
     _json: Json = False,
     _quiet: Quiet = False,
+    _verbose: Verbose = False,
     _debug: Debug = False,
 ) -> None:
     """Write a commented starter brief.
@@ -80,7 +81,8 @@ def brief(
         output.plain(shipped_schema())
         return
     _refuse_nothing(mark, ground)
-    path = out or project / "rivelt.toml"
+    is_printed = out is not None and output.is_stdout(out)
+    path = project / "rivelt.toml" if out is None or is_printed else out
     folder, found = resolved(path).parent, opening.suggested(project)
     starter = Starter(
         name=name or resolved(project).name,
@@ -93,6 +95,9 @@ def brief(
         choices=found.choices,
         editions=found.editions,
     )
+    if is_printed:
+        output.plain(opening.draft_brief(path, starter)[1].rstrip("\n"))
+        return
     _tell(path, opening.write_brief(path, starter), starter.targets)
 
 
@@ -103,7 +108,15 @@ def _refuse_nothing(mark: Path | None, ground: str | None) -> None:
 
 
 def _tell(path: Path, written: Brief, targets: Sequence[str]) -> None:
-    output.machine({"brief": str(written.path), "targets": list(targets)})
+    from rivelt.documents.project import BriefDocument, BriefSummary
+
+    output.machine(
+        BriefDocument(
+            root=str(written.folder),
+            summary=BriefSummary(targets=list(targets), editions=[one.edition for one in written.editions]),
+            brief=written.path.name,
+        )
+    )
     output.say(f"Wrote {path} ({', '.join(targets) or 'no native project found yet'}).")
     output.hint("Next: rivelt proof")
 
@@ -114,6 +127,4 @@ def _relatives(folder: Path, **art: Path | None) -> dict[str, Any]:
 
 def _relative(path: Path, folder: Path) -> str:
     """A path given on the command line (relative to the current folder) as one relative to the brief's folder."""
-    import os
-
-    return Path(os.path.relpath(resolved(path), folder)).as_posix()
+    return relative_to(path, folder)

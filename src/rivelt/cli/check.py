@@ -19,6 +19,7 @@ from rivelt.cli.options import (
     Json,
     Only,
     Quiet,
+    Verbose,
     tell_brief,
     warn_if_unfinished,
     warn_of_unread,
@@ -112,6 +113,7 @@ def check(
     editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
+    _verbose: Verbose = False,
     _debug: Debug = False,
 ) -> int:
     """Judge the launch screens of a project by numbered rules.
@@ -209,7 +211,7 @@ def _mended(work: Job, before: Report, judged: Judge, *, is_narrow: bool) -> Rep
 
 def _write(reports: Sequence[Report], form: Format) -> None:
     """Write reports as one: paths as they are from the current folder, in formats of CI services from the top of the repository."""
-    from rivelt.rules.formats import as_annotations, as_json, as_junit
+    from rivelt.rules.formats import as_annotations, as_junit
     from rivelt.rules.report import joined
     from rivelt.rules.sarif import as_sarif
 
@@ -217,9 +219,9 @@ def _write(reports: Sequence[Report], form: Format) -> None:
     match form:
         case Format.TEXT:
             output.settings.root = None
-            _tell(joined(reports, Path.cwd()))
+            report(joined(reports, Path.cwd()))
         case Format.JSON:
-            output.document(as_json(reports[0] if len(reports) == 1 else joined(reports, Path.cwd())))
+            output.document((reports[0] if len(reports) == 1 else joined(reports, Path.cwd())).to_dict())
         case Format.SARIF:
             output.document(as_sarif(joined(reports, top), __version__))
         case Format.JUNIT:
@@ -239,32 +241,36 @@ def _top(root: Path) -> Path:
     return repository_top(root) or root
 
 
-def _tell(report: Report) -> None:
+def report(found: Report) -> None:
     """The findings for people, most severe first; then what is unknown, and a count."""
-    lines = Lines(report.root)
-    sites = {finding.site for finding in report.results if finding.site}
+    lines = Lines(found.root)
+    sites = {finding.site for finding in found.results if finding.site}
     has_many = {target for target, count in Counter(site.partition(" ")[0] for site in sites).items() if count > 1}
-    for finding in report.findings:
+    for finding in found.findings:
         # Where a platform has one site, or one variant, everybody knows which is meant.
         about = f" ({finding.site})" if finding.site.partition(" ")[0] in has_many else ""
         shown = replace(finding, message=f"{finding.message}{about}")
         output.finding(shown, _excerpt(lines.at(finding.place), finding))
     unknown: dict[tuple[str, str], dict[str, None]] = {}
-    for finding in report.unknown:
+    for finding in found.unknown:
         unknown.setdefault((finding.about, finding.message), {})[finding.code] = None
     for (about, reason), codes in unknown.items():
         output.say(f"unknown {', '.join(codes)} ({about}): {reason}")
-    if report.findings or report.unknown:
+    if found.findings or found.unknown:
         output.say()
-    count = {severity: sum(one.severity == severity for one in report.findings) for severity in SEVERITIES}
-    held = sum(one.verdict == "holds" for one in report.results)
-    told = ", ".join(f"{number} {severity}{'s' * (number != 1)}" for severity, number in count.items() if number)
-    state = "as apply would leave the project" if report.is_planned else "as the project is"
-    output.say(f"{told or 'no findings'}; {held} passed, {len(report.unknown)} unknown ({state}).")
-    for code, reason in report.ignored.items():
+    state = "as apply would leave the project" if found.is_planned else "as the project is"
+    output.say(f"{in_words(found)} ({state}).")
+    for code, reason in found.ignored.items():
         output.say(f"left out by the brief: {code} ({reason})")
-    if report.findings:
-        output.hint(f"Next: rivelt explain {report.findings[0].code}")
+    if found.findings:
+        output.hint(f"Next: rivelt explain {found.findings[0].code}")
+
+
+def in_words(found: Report) -> str:
+    """Return how many results there are: "1 error, 2 notes; 81 passed, 0 unknown"."""
+    count = {severity: sum(one.severity == severity for one in found.findings) for severity in SEVERITIES}
+    told = ", ".join(f"{number} {severity}{'s' * (number != 1)}" for severity, number in count.items() if number)
+    return f"{told or 'no findings'}; {len(found.held)} passed, {len(found.unknown)} unknown"
 
 
 class Lines:

@@ -11,6 +11,8 @@ import typer
 from typer.core import TyperCommand, TyperGroup
 from typer.main import get_command
 
+HELP = {"help_option_names": ["--help", "-h"]}
+
 SUMMARIES: Mapping[str, str] = MappingProxyType(
     {
         "survey": "See what is there.",
@@ -32,7 +34,9 @@ SUMMARIES: Mapping[str, str] = MappingProxyType(
 def command(name: str) -> Any:
     """Return a sub-command with its parameters; its module is loaded by this."""
     function: Callable[..., object] = getattr(import_module(f"rivelt.cli.{name}"), name)
-    alone = typer.Typer(rich_markup_mode=None, pretty_exceptions_enable=False, add_completion=False)
+    alone = typer.Typer(
+        rich_markup_mode=None, pretty_exceptions_enable=False, add_completion=False, context_settings=HELP
+    )
     alone.command(name)(function)
     return get_command(alone)
 

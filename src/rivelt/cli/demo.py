@@ -3,13 +3,20 @@
 from __future__ import annotations
 
 import shlex
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Quiet
+from rivelt.cli.options import Debug, Json, Quiet, Verbose
+from rivelt.disk.tree import relative_to, resolved
+from rivelt.errors import ExitCode
+
+if TYPE_CHECKING:
+    from rivelt.documents.project import DemoStep
+    from rivelt.job import Job
 
 
 def demo(
@@ -18,41 +25,136 @@ def demo(
     ),
     _json: Json = False,
     _quiet: Quiet = False,
+    _verbose: Verbose = False,
     _debug: Debug = False,
 ) -> None:
     """Do the whole job on a sample app.
 
-    Skerryline ships with Rivelt. Each step is told with the command that does it.
+    Skerryline ships with Rivelt. Prints each step with the command that does it and a line of its result; --verbose prints all of it.
     """
-    from rivelt.cli import apply, check, measure, proof, survey
+    from rivelt import opening
     from rivelt.demo.layout import lay_out
+    from rivelt.documents.project import DemoDocument, DemoSummary
 
     lay_out(folder)
-    brief = folder / "rivelt.toml"
-    sheets = {"before": folder / "proof-before.png", "after": folder / "proof.png", "page": folder / "proof.html"}
-    with output.only_for_people():
-        output.say(f"Skerryline, a sample app for Android, iOS, Windows and the web, is laid out in {folder}")
-        _step("What is there", "survey", folder)
-        survey.survey(folder)
-        _step("What the art measures", "measure", brief)
-        measure.measure([brief])
-        _step("What it shows today", "proof", brief, "--now", "--out", sheets["before"])
-        proof.proof(brief, out=sheets["before"], now=True)
-        _step("What it would show, as a page to look at in a browser", "proof", brief, "--out", sheets["page"])
-        proof.proof(brief, out=sheets["page"])
-        _step("Make it so", "apply", brief)
-        apply.apply([brief])
-        _step("What it shows now", "proof", brief, "--now", "--out", sheets["after"])
-        proof.proof(brief, out=sheets["after"], now=True)
-        _step("What the rules say of it", "check", brief)
-        check.check(brief)
-    output.machine({"folder": str(folder), **{key: str(path) for key, path in sheets.items()}})
+    root = resolved(folder)
+    output.say(f"Skerryline, a sample app for Android, iOS, Windows and the web, is now in {folder}")
+    output.at(root)
+    tour = _Tour(folder, opening.open(folder))
+    for step in (tour.survey, tour.measure, tour.before, tour.page, tour.apply, tour.after, tour.check):
+        step()
+    sheet, page = folder / "proof.png", folder / "proof.html"
+    output.machine(
+        DemoDocument(
+            root=str(root),
+            summary=DemoSummary(steps=len(tour.steps)),
+            steps=tour.steps,
+            sheet=relative_to(sheet, root),
+            page=relative_to(page, root),
+        )
+    )
     output.say()
-    output.say(f"Look at it: {sheets['after']}, or before and after in a browser: {sheets['page']}")
+    output.say(f"Look at the proof, {sheet}, or open {page} in a browser: before and after.")
+    output.hint("Next, in the folder of your own app: rivelt survey")
 
 
-def _step(title: str, *command: str | Path) -> None:
-    """A heading, and the command that does the step, ready to be copied."""
-    output.say()
-    output.heading(title)
-    output.say(f"$ {shlex.join(['rivelt', *map(str, command)])}", output.ACCENT)
+class _Tour:
+    """The steps of the demo, one after the other on one job, so that nothing is read, decoded or worked out twice."""
+
+    def __init__(self, folder: Path, job: Job) -> None:
+        self._folder = folder
+        self._brief = folder / "rivelt.toml"
+        self._job = job
+        self.steps: list[DemoStep] = []
+
+    def survey(self) -> None:
+        """What is there."""
+        from rivelt import opening
+        from rivelt.cli.survey import report
+
+        found = opening.survey(self._folder)
+        targets = dict.fromkeys(site.target for site in found.sites)
+        touched = {path for site in found.sites for path in site.touches}
+        result = f"{len(found.sites)} native projects ({', '.join(targets)}); apply would edit {len(touched)} files"
+        code = ExitCode.FINDINGS if any(site.blocked for site in found.sites) else ExitCode.OK
+        self._tell("What is there", ["survey", self._folder], result, code, lambda: report(found))
+
+    def measure(self) -> None:
+        """What the art measures."""
+        from rivelt.cli.measure import report
+
+        found = self._job.measure()
+        contrast = min((one.median for art in found.art for one in art.contrast.values()), default=None)
+        least = "" if contrast is None else f"; the lowest median contrast to a ground is {contrast:.1f}:1"
+        code = ExitCode.FINDINGS if any(one.severity != "note" for one in found.findings) else ExitCode.OK
+        result = (
+            f"{len(found.art) + len(found.backdrops)} files of art, {_counted(len(found.findings), 'finding')}{least}"
+        )
+        self._tell("What the art measures", ["measure", self._brief], result, code, lambda: report(found))
+
+    def before(self) -> None:
+        """What the app shows today."""
+        self._prove("What the app shows today", "proof-before.png", now=True)
+
+    def page(self) -> None:
+        """What it would show."""
+        self._prove("What it would show, as a page for the browser", "proof.html", now=False)
+
+    def apply(self) -> None:
+        """Make it so."""
+        from rivelt.cli.apply import counted, report
+        from rivelt.workspace.commit import apply as write
+
+        changes = self._job.changes()
+        write(changes)
+        self._job = self._job.after(changes)
+        steps = _counted(len(changes.manual_steps), "step")
+        undo = shlex.join(["rivelt", "undo", str(self._folder)])
+        result = f"{counted(changes)}; {steps} left to do by hand; take it back with: {undo}"
+        self._tell("Make it so", ["apply", self._brief], result, ExitCode.OK, lambda: report(changes, is_applied=True))
+
+    def after(self) -> None:
+        """What the app shows now."""
+        self._prove("What the app shows now", "proof.png", now=True)
+
+    def check(self) -> None:
+        """What the rules say."""
+        from rivelt.cli.check import in_words, report
+
+        found = self._job.check()
+        code = ExitCode.FINDINGS if found.reaches("warning") else ExitCode.OK
+        self._tell("What the rules say", ["check", self._brief], in_words(found), code, lambda: report(found))
+
+    def _prove(self, title: str, name: str, *, now: bool) -> None:
+        from rivelt.cli.proof import draw, report
+
+        out = self._folder / name
+        made = self._job.prove(now=now, with_before=not now)
+        draw(made, out, guides=False)
+        unknown = sum(bool(scene.unknowns) for _, scene in made.scenes)
+        marked = {code for _, scene in made.scenes for code in made.codes_of(scene)}
+        wrong = f"{_counted(len(marked), 'rule')} broken on them, {unknown} unknown"
+        result = f"{_counted(len(made.scenes), 'screen')}, {wrong}: {out}"
+        command: list[str | Path] = ["proof", self._brief, *(["--now"] if now else []), "--out", out]
+        code = ExitCode.FINDINGS if unknown or made.blocked else ExitCode.OK
+        self._tell(title, command, result, code, lambda: report(made, out))
+
+    def _tell(
+        self, title: str, command: list[str | Path], result: str, code: ExitCode, everything: Callable[[], None]
+    ) -> None:
+        """A heading, the command that does the step, ready to be copied, and its result."""
+        from rivelt.documents.project import DemoStep
+
+        words = ["rivelt", *map(str, command)]
+        self.steps.append(DemoStep(title=title, command=words, result=result, exit_code=code))
+        output.say()
+        output.heading(title)
+        output.say(f"$ {shlex.join(words)}", output.ACCENT)
+        if output.settings.is_verbose:
+            everything()
+        else:
+            output.say(f"  {result}.")
+
+
+def _counted(number: int, noun: str) -> str:
+    return f"{number or 'no'} {noun}{'s' * (number != 1)}"

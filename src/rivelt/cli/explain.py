@@ -7,9 +7,12 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Json, Quiet
+from rivelt.cli.options import Debug, Json, Quiet, Verbose
 
 if TYPE_CHECKING:
+    from collections.abc import Collection
+
+    from rivelt.documents.rules import ExplainDocument
     from rivelt.rules.rulebook import Rule
 
 _PARTS = (
@@ -27,6 +30,7 @@ def explain(
     ] = None,
     _json: Json = False,
     _quiet: Quiet = False,
+    _verbose: Verbose = False,
     _debug: Debug = False,
 ) -> None:
     """Say what a finding means, why it matters, and how to fix it."""
@@ -35,14 +39,14 @@ def explain(
 
     if code is None:
         known = catalogue()
-        output.machine([_as_json(rule) for rule in known.values()])
+        output.machine(_document(known.values()))
         output.table(
             ("code", "severity", "rule"),
             [(rule.code, rule.words.severity, rule.words.title) for rule in known.values()],
         )
         return
     rule = find(code)
-    output.machine(_as_json(rule))
+    output.machine(_document([rule]))
     output.heading(f"{rule.code}  {rule.words.title}")
     output.say(f"{rule.words.severity}; {', '.join(_targets(rule))}")
     for title, name in _PARTS:
@@ -57,6 +61,7 @@ def _targets(rule: Rule[Any]) -> tuple[str, ...]:
     return rule.targets or TARGETS
 
 
-def _as_json(rule: Rule[Any]) -> dict[str, object]:
-    words = {name: getattr(rule.words, name) for name in ("title", "severity", "means", "sees", "why", "fix")}
-    return {"code": rule.code, "targets": list(_targets(rule)), "owner": rule.owner, **words}
+def _document(rules: Collection[Rule[Any]]) -> ExplainDocument:
+    from rivelt.documents.rules import ExplainDocument, ExplainSummary
+
+    return ExplainDocument(summary=ExplainSummary(rules=len(rules)), rules=[rule.item for rule in rules])

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from rivelt.cli import output
 
 if TYPE_CHECKING:
-    from rivelt.workspace.compare import Changes
+    from rivelt.workspace.change import Changes
 
 
 def rows(changes: Changes) -> list[tuple[str, str, str]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import sys
 from collections.abc import Callable, Sequence
@@ -13,17 +14,22 @@ import typer
 from typer.main import get_command
 
 from rivelt import __version__
+from rivelt.about import documentation
 from rivelt.cli import interrupt, output
-from rivelt.cli.commands import Commands
+from rivelt.cli.commands import HELP, SUMMARIES, Commands
 from rivelt.errors import BadInput, ExitCode, Place, RiveltError
 
 _HELP = """One logo and one background in; launch screens on every platform out: written into the app's own project, and proved
 by pictures of what each device will show."""
 
+_EPILOG = f"`rivelt help COMMAND` describes a command, `rivelt help CODE` a rule. Documentation: {documentation()}"
+
 app = typer.Typer(
     name="rivelt",
     cls=Commands,
     help=_HELP,
+    epilog=_EPILOG,
+    context_settings=HELP,
     no_args_is_help=True,
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
@@ -40,7 +46,7 @@ def _show_version(value: bool) -> None:
 @app.callback()
 def _rivelt(
     _version: Annotated[
-        bool, typer.Option("--version", callback=_show_version, is_eager=True, help="Print the version and stop.")
+        bool, typer.Option("--version", "-V", callback=_show_version, is_eager=True, help="Print the version and stop.")
     ] = False,
 ) -> None:
     pass
@@ -77,14 +83,14 @@ def _built() -> Callable[..., Any]:
 
 def run(arguments: Sequence[str]) -> int:
     """Run a command; every error becomes a message on stderr and an exit code."""
+    output.settings.is_json = "--json" in itertools.takewhile(lambda one: one != "--", arguments)
     try:
-        code = int(_built()(list(arguments), prog_name="rivelt", standalone_mode=False) or ExitCode.OK)
+        code = int(_built()(_helped(arguments), prog_name="rivelt", standalone_mode=False) or ExitCode.OK)
         return _stopped() if code == ExitCode.INTERRUPTED else code
     except RiveltError as error:
         if output.settings.is_debug:
             raise
-        output.error(error)
-        return max(part.exit_code for part in error.parts)
+        return output.failure(error, max(part.exit_code for part in error.parts))
     except typer.TyperException as error:
         return _usage_error(error)
     except (KeyboardInterrupt, typer.Abort):
@@ -94,19 +100,27 @@ def run(arguments: Sequence[str]) -> int:
     except OSError as error:
         if output.settings.is_debug:
             raise
-        output.error(_refused_by_system(error))
-        return ExitCode.BAD_INPUT
+        return output.failure(_refused_by_system(error), ExitCode.BAD_INPUT)
     except Exception as error:
         if output.settings.is_debug:
             raise
         hint = "This is a bug of Rivelt's. Run it again with --debug, and report what it prints."
-        output.error(RiveltError(f"{type(error).__name__}: {error}", hint=hint))
-        return ExitCode.INTERNAL
+        return output.failure(RiveltError(f"{type(error).__name__}: {error}", hint=hint), ExitCode.INTERNAL)
+
+
+def _helped(arguments: Sequence[str]) -> list[str]:
+    """The arguments, with `help COMMAND` as `COMMAND --help` and `help CODE` as `explain CODE`."""
+    if arguments[:1] != ["help"]:
+        return list(arguments)
+    topic, rest = arguments[1:2], arguments[2:]
+    if not topic or topic[0] in SUMMARIES or topic[0].startswith("-"):
+        return [*topic, "--help", *rest]
+    return ["explain", *topic, *rest]
 
 
 def _stopped() -> int:
-    output.error(RiveltError("stopped; the project is as it was, or `rivelt undo` makes it so"))
-    return ExitCode.INTERRUPTED
+    stopped = RiveltError("stopped; the project is as it was, or `rivelt undo` makes it so")
+    return output.failure(stopped, ExitCode.INTERRUPTED)
 
 
 def _usage_error(error: typer.TyperException) -> int:
@@ -118,8 +132,7 @@ def _usage_error(error: typer.TyperException) -> int:
             output.say(line)
         return ExitCode.BAD_INPUT
     text = message.rstrip(".")
-    output.error(BadInput(text[:1].lower() + text[1:], hint=f"See: {path} --help"))
-    return ExitCode.BAD_INPUT
+    return output.failure(BadInput(text[:1].lower() + text[1:], hint=f"See: {path} --help"), ExitCode.BAD_INPUT)
 
 
 def _refused_by_system(error: OSError) -> BadInput:

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Editions, Json, Quiet, tell_brief
+from rivelt.cli.options import Debug, Editions, Json, Quiet, Verbose, tell_brief
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
     from collections.abc import Sequence
 
+    from rivelt.brief.model import Brief
     from rivelt.layout.report import ArtReport, BackdropReport, OutlineReport
     from rivelt.rules.measured import Measured
 
@@ -28,11 +29,13 @@ def measure(
         ),
     ] = None,
     chart: Annotated[
-        Path | None, typer.Option("--chart", metavar="FILE", help="Draw the art with its measures as a PNG.")
+        Path | None,
+        typer.Option("--chart", metavar="FILE", help="Draw the art with its measures as a PNG; - prints it."),
     ] = None,
     editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
+    _verbose: Verbose = False,
     _debug: Debug = False,
 ) -> int:
     """Measure the art.
@@ -41,7 +44,6 @@ def measure(
     a bitmap is sharp. Lists what to fix and exits with 1.
     """
     from rivelt import opening
-    from rivelt.proof.write import write_chart
     from rivelt.rules.measured import measure_files
 
     given = sources or []
@@ -51,15 +53,9 @@ def measure(
         tell_brief(work)
     found = work.measure() if work is not None else measure_files(given)
     if chart is not None:
-        write_chart(found.art, chart, work.brief if work is not None else None, found.backdrops)
-    output.machine(
-        {
-            "art": [_as_json(one) | _findings(found, one.art.name) for one in found.art],
-            "backdrops": [_backdrop_as_json(one) | _findings(found, one.art.name) for one in found.backdrops],
-        }
-    )
-    _tables(found.art, found.backdrops)
-    output.findings(found.findings)
+        _draw(found, chart, work.brief if work is not None else None)
+    output.machine(found.document)
+    report(found)
     if chart is not None:
         output.say(f"The chart: {chart}")
     output.hint("Next: rivelt proof" if is_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
@@ -67,8 +63,19 @@ def measure(
     return ExitCode.FINDINGS if has_trouble else ExitCode.OK
 
 
-def _findings(found: Measured, name: str) -> dict[str, Any]:
-    return {"findings": [finding.to_dict() for finding in found.findings_of.get(name, ())]}
+def _draw(found: Measured, chart: Path, brief: Brief | None) -> None:
+    from rivelt.proof.write import chart_bytes, write_chart
+
+    if output.is_stdout(chart):
+        output.binary(chart_bytes(found.art, brief, found.backdrops))
+    else:
+        write_chart(found.art, chart, brief, found.backdrops)
+
+
+def report(found: Measured) -> None:
+    """What was measured, as tables, and what is wrong."""
+    _tables(found.art, found.backdrops)
+    output.findings(found.findings)
 
 
 def _tables(reports: Sequence[ArtReport], backdrops: Sequence[BackdropReport]) -> None:
@@ -126,22 +133,6 @@ def _backdrop_row(report: BackdropReport) -> tuple[str, ...]:
     return art.name, f"backdrop ({', '.join(report.looks)})", size, window, enlarged, ground.hex if ground else "-"
 
 
-def _backdrop_as_json(report: BackdropReport) -> dict[str, Any]:
-    found = report.coverage
-    return {
-        "file": report.art.name,
-        "looks": list(report.looks),
-        "width": report.art.size.width,
-        "height": report.art.size.height,
-        "common": found.common._asdict(),
-        "focus": found.focus._asdict(),
-        "screens": found.screens,
-        "cut": list(found.cut),
-        "enlarged": found.enlarged,
-        "ground": report.chosen_ground.hex if report.chosen_ground else None,
-    }
-
-
 def _tenths(value: float) -> str:
     return f"{round(value, 1) + 0.0:.1f}".removesuffix(".0")  # adding 0 makes 0 of -0
 
@@ -170,47 +161,3 @@ def _sharpness_row(report: ArtReport) -> tuple[str, ...] | None:
     up_to = ", ".join(f"{target}: {path}" for target, path in furthest.items()) or "nowhere"
     wanted = f"{found.wanted.width} x {found.wanted.height} px"
     return report.art.name, up_to, f"{max(found.largest, 1):.2f} times", wanted
-
-
-def _as_json(report: ArtReport) -> dict[str, Any]:
-    art, extent, sharpness, outline = report.art, report.extent, report.sharpness, report.outline
-    return {
-        "file": art.name,
-        "role": report.role,
-        "looks": list(report.looks),
-        "kind": art.kind,
-        "width": art.size.width,
-        "height": art.size.height,
-        "frames": art.frames,
-        "bounds": extent.bounds._asdict(),
-        "hull": [list(point) for point in extent.hull],
-        "circle": {"x": extent.circle.centre.x, "y": extent.circle.centre.y, "diameter": 2 * extent.circle.radius},
-        "mass": report.mass._asdict(),
-        "thinnest": {"width": report.thinnest, "shown": report.thinnest_shown},
-        "fits": [{"mask": fit.mask, "width": fit.width, "height": fit.height} for fit in report.fits],
-        "contrast": {
-            look: {
-                "share": found.share,
-                "least": found.least,
-                "tenth": found.tenth,
-                "median": found.median,
-                "weakest": found.weakest._asdict(),
-                "weakest_ratio": found.weakest_ratio,
-            }
-            for look, found in report.contrast.items()
-        },
-        "sharpness": sharpness
-        and {
-            "largest": sharpness.largest,
-            "sharp": list(sharpness.sharp),
-            "enlarged": dict(sharpness.enlarged),
-            "wanted": sharpness.wanted._asdict(),
-        },
-        "outline": outline
-        and {
-            "faithful": outline.is_faithful,
-            "shapes": outline.shapes,
-            "difference": outline.difference,
-            "unsupported": list(outline.unsupported),
-        },
-    }

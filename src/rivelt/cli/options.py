@@ -31,6 +31,11 @@ def _show_tracebacks(value: bool) -> bool:
     return value
 
 
+def _say_more(value: bool) -> bool:
+    output.settings.is_verbose = output.settings.is_verbose or value
+    return value
+
+
 def warn_if_unfinished(source: Path | None) -> None:
     """Say, before a project is looked at, that an earlier apply was stopped halfway in it."""
     from rivelt.workspace.history import unfinished
@@ -60,16 +65,20 @@ def tell_brief(work: Job, *, with_sites: bool = False) -> None:
 def warn_of_unread(project: ProjectFiles, *, with_links: bool = False) -> None:
     """Say what in a project is unknown, because it cannot be read; `with_links`: which links lead out of it as well."""
     unread = [one for one in project.unread if one.kind != "outside" or (with_links and not one.is_of_a_tool)]
-    for one in unread[:_MOST_UNREAD]:
+    most = len(unread) if output.settings.is_verbose else _MOST_UNREAD
+    for one in unread[:most]:
         output.warn(f"not read: {one.path}: {one.reason}")
-    if len(unread) > _MOST_UNREAD:
-        output.warn(f"not read: {len(unread) - _MOST_UNREAD} more; see them all with: rivelt survey --json")
+    if len(unread) > most:
+        output.warn(f"not read: {len(unread) - most} more; see them all with: rivelt survey --verbose")
 
 
 Json: TypeAlias = Annotated[
     bool, typer.Option("--json", callback=_be_machine_readable, help="Print JSON for machines, and nothing else.")
 ]
 Quiet: TypeAlias = Annotated[bool, typer.Option("--quiet", "-q", callback=_be_quiet, help="Print only errors.")]
+Verbose: TypeAlias = Annotated[
+    bool, typer.Option("--verbose", "-v", callback=_say_more, help="Print everything, not only what matters most.")
+]
 Debug: TypeAlias = Annotated[
     bool, typer.Option("--debug", callback=_show_tracebacks, is_eager=True, help="Show tracebacks of errors.")
 ]

@@ -15,13 +15,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
-from rivelt.errors import Place, Refused, RiveltError
+from rivelt.errors import BadInput, Place, Refused, RiveltError
 from rivelt.findings import Finding
 from rivelt.shown import harmless, in_json, shown
 
 if TYPE_CHECKING:
     from rich.console import Console
 
+    from rivelt.documents.base import Document
     from rivelt.progress import Progress
 
 ACCENT = "dark_orange3"
@@ -36,6 +37,7 @@ class Settings:
     is_quiet: bool = False
     is_json: bool = False
     is_debug: bool = False
+    is_verbose: bool = False
     root: Path | None = None
 
 
@@ -60,6 +62,16 @@ class Stream:
             except (OSError, ValueError) as error:
                 self._lose(error)
         return len(text)
+
+    def write_bytes(self, data: bytes) -> None:
+        """Write bytes as they are; what cannot be written is dropped."""
+        if (stream := getattr(sys, self._name)) is not None and self.lost is None:
+            try:
+                stream.flush()
+                stream.buffer.write(data)
+                stream.buffer.flush()
+            except (OSError, ValueError) as error:
+                self._lose(error)
 
     def flush(self) -> None:
         """Let a reader see what has been written."""
@@ -100,7 +112,7 @@ STDOUT, STDERR = Stream("stdout"), Stream("stderr")
 
 def begin() -> None:
     """Forget how an earlier command of this process was asked to speak."""
-    settings.is_quiet = settings.is_json = settings.is_debug = False
+    settings.is_quiet = settings.is_json = settings.is_debug = settings.is_verbose = False
     settings.root = None
     STDOUT.lost = STDERR.lost = None
 
@@ -111,17 +123,6 @@ def end() -> None:
     if STDOUT.lost:
         error(RiveltError(f"what was to be printed could not be written: {STDOUT.lost}"))
     STDERR.flush()
-
-
-@contextmanager
-def only_for_people() -> Iterator[None]:
-    """Within it nothing is printed for machines; under --json, nothing at all. For commands made of other commands."""
-    was_quiet, was_json = settings.is_quiet, settings.is_json
-    settings.is_quiet, settings.is_json = was_quiet or was_json, False
-    try:
-        yield
-    finally:
-        settings.is_quiet, settings.is_json = was_quiet, was_json
 
 
 def at(root: Path) -> None:
@@ -142,6 +143,12 @@ def of_project(name: str) -> str:
     """Return a path that is relative to the project, whether it exists or not, as it is from the current folder."""
     root, here = settings.root, Path.cwd()
     return name if root is None or root == here else Path(os.path.relpath(root / name, here)).as_posix()
+
+
+def shown_file(file: Path) -> str:
+    """Return the path of a file as it is from the current folder, where it lies in it; else as it is."""
+    here = Path.cwd()
+    return file.relative_to(here).as_posix() if file.is_absolute() and file.is_relative_to(here) else str(file)
 
 
 def place(where: Place | None) -> str:
@@ -211,10 +218,37 @@ def diff(text: str) -> None:
         _write(STDOUT, line, styles.get(line[:1]) if not line.startswith(("+++", "---")) else "bold")
 
 
-def machine(value: Any) -> None:
+def machine(value: Document) -> None:
     """The result as JSON, under --json; the only thing then printed on stdout."""
     if settings.is_json:
-        document(value)
+        document(value.to_dict())
+
+
+def is_stdout(out: Path) -> bool:
+    """Return whether a name of a file stands for standard output; the command then prints nothing else there.
+
+    Raises:
+        BadInput: JSON is printed there already.
+    """
+    if str(out) != "-":
+        return False
+    if settings.is_json:
+        raise BadInput(
+            "--json and --out - both print on standard output", hint="Give one of them, or a file for --out."
+        )
+    settings.is_quiet = True
+    return True
+
+
+def binary(data: bytes) -> None:
+    """A file on standard output.
+
+    Raises:
+        BadInput: that is a terminal, which would show the bytes of a picture as text.
+    """
+    if STDOUT.isatty():
+        raise BadInput("a terminal cannot show this file", hint="Redirect it: rivelt ... --out - > FILE")
+    STDOUT.write_bytes(data)
 
 
 def document(value: Any) -> None:
@@ -252,6 +286,23 @@ def error(problem: RiveltError) -> None:
         if isinstance(part, Refused) and part.details and not settings.is_quiet:
             for line in part.details.splitlines():
                 _write(STDERR, _clipped(line))
+
+
+def failure(problem: RiveltError, code: int) -> int:
+    """A problem that ends the command: on stderr and, under --json, as the document on stdout; returns its exit code."""
+    error(problem)
+    if settings.is_json:
+        from rivelt.documents.base import ErrorDocument
+
+        document(ErrorDocument.of(problem, code, _here()).to_dict())
+    return code
+
+
+def _here() -> str:
+    try:
+        return str(settings.root or Path.cwd())
+    except OSError:  # the current folder is gone
+        return ""
 
 
 def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -15,25 +15,33 @@ from rivelt.cli.options import (
     Json,
     Only,
     Quiet,
+    Verbose,
     tell_brief,
     warn_if_unfinished,
     warn_of_unread,
 )
+from rivelt.disk.tree import relative_to
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
     from rivelt.proof.model import Proof
-    from rivelt.scene.model import Layer, Scene
+    from rivelt.scene.model import Scene
     from rivelt.scene.site import Site
 
 
 def proof(
     source: BriefOrProject = None,
     out: Annotated[
-        Path, typer.Option("--out", metavar="FILE", help="The sheet (.png) or the page (.html) to write.")
-    ] = Path("proof.png"),
+        Path | None,
+        typer.Option(
+            "--out",
+            metavar="FILE",
+            help="The sheet (.png) or page (.html) to write; - prints the sheet. Under --json nothing is drawn without it.",
+            show_default="proof.png, next to the brief",
+        ),
+    ] = None,
     now: Annotated[bool, typer.Option("--now", help="The project as it is, not as apply would leave it.")] = False,
     beside: Annotated[
         bool, typer.Option("--beside", help="The project as it is beside what apply would make of it.")
@@ -52,6 +60,7 @@ def proof(
     editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
+    _verbose: Verbose = False,
     _debug: Debug = False,
 ) -> int:
     """Draw what the devices will show.
@@ -60,10 +69,11 @@ def proof(
     Exit code 1 means that something is unknown.
     """
     from rivelt import opening
-    from rivelt.proof.write import check_proof_name, is_page, write_proof
+    from rivelt.proof.write import check_proof_name, is_page
 
     warn_if_unfinished(source)
-    check_proof_name(out)
+    if out is not None:
+        check_proof_name(out)
     work = opening.open(source, only=only or (), editions=editions or ())
     tell_brief(work)
     warn_of_unread(work.project)
@@ -71,17 +81,30 @@ def proof(
         now=now,
         screens=screens or (),
         all_screens=all_screens,
-        with_before=is_page(out) or beside,
+        with_before=beside or (out is not None and is_page(out)),
     )
-    with output.progress("screens") as progress:
-        write_proof(made, out, guides=guides, on_progress=progress)
-    output.machine({"page" if is_page(out) else "sheet": str(out), **_as_json(made)})
+    if out is None and not output.settings.is_json:
+        out = work.home / "proof.png"
+    if out is not None:
+        draw(made, out, guides=guides)
+    output.machine(made.document(() if out is None else (relative_to(out, work.root),)))
     report(made, out)
     is_clean = not made.blocked and not any(scene.unknowns for _, scene in made.scenes)
     return ExitCode.OK if is_clean else ExitCode.FINDINGS
 
 
-def report(made: Proof, out: Path) -> None:
+def draw(made: Proof, out: Path, *, guides: bool) -> None:
+    """Draw the proof into a file or, for "-", onto standard output."""
+    from rivelt.proof.write import draw_sheet_bytes, write_proof
+
+    with output.progress("screens") as progress:
+        if output.is_stdout(out):
+            output.binary(draw_sheet_bytes(made, guides=guides, on_progress=progress))
+        else:
+            write_proof(made, out, guides=guides, on_progress=progress)
+
+
+def report(made: Proof, out: Path | None) -> None:
     """The scenes as a table, and where the sheet is."""
     from rivelt.brief.model import THE_BRIEF
 
@@ -115,7 +138,7 @@ def report(made: Proof, out: Path) -> None:
                     f"(colour difference {step.difference:.0f})."
                 )
     state = "as apply would leave it" if made.is_planned else "as the project is now"
-    output.say(f"The proof, {state}: {out}")
+    output.say(f"The proof, {state}: {output.shown_file(out) if out is not None else 'not drawn'}")
     codes = sorted({code for _, scene in made.scenes for code in made.codes_of(scene)})
     if codes:
         output.hint(f"Next: rivelt explain {codes[0]}")
@@ -129,57 +152,3 @@ def _told(made: Proof, scene: Scene) -> str:
 
 def _ground(scene: Scene) -> str:
     return scene.ground_in_words
-
-
-def _as_json(made: Proof) -> dict[str, Any]:
-    return {
-        "planned": made.is_planned,
-        "scenes": [
-            {
-                "target": site.target,
-                "site": site.name,
-                "edition": site.edition,
-                "variants": list(site.variants),
-                "screen": scene.screen.name,
-                "system": scene.screen.system,
-                "look": scene.look,
-                "ground": scene.ground.hex if scene.ground else None,
-                "shows": scene.title,
-                "sources": list(
-                    dict.fromkeys(source for layer in scene.layers if (source := getattr(layer, "source", "")))
-                ),
-                "unknown": list(scene.unknowns),
-                "findings": list(made.codes_of(scene)),
-                "layers": [_layer(layer) for layer in scene.layers],
-            }
-            for site, scene in made.scenes
-        ],
-        "handoffs": [
-            {
-                "target": handoff.site.target,
-                "site": handoff.site.name,
-                "look": handoff.look,
-                "steps": [
-                    {
-                        "moment": step.ground.moment,
-                        "ground": step.ground.colour.hex if step.ground.colour else None,
-                        "source": step.ground.source,
-                        "difference": None if step.difference is None else round(step.difference, 1),
-                        "flash": step.is_flash,
-                    }
-                    for step in handoff.steps
-                ],
-            }
-            for handoff in made.handoffs
-        ],
-    }
-
-
-def _layer(layer: Layer) -> dict[str, Any]:
-    """A layer as data: its kind, its rectangle in dp or pt, and what it is made of."""
-    shown: dict[str, Any] = {"kind": type(layer).__name__.lower(), "rect": [round(value, 3) for value in layer.rect]}
-    for name in ("source", "text", "reason"):
-        if hasattr(layer, name):
-            shown[name] = getattr(layer, name)
-    colour = getattr(layer, "colour", None)
-    return {**shown, "colour": colour.hex} if colour is not None else shown

@@ -8,7 +8,7 @@ import typer
 
 from rivelt.cli import interrupt, output
 from rivelt.cli.listing import rows
-from rivelt.cli.options import BriefOrProject, Debug, Editions, Force, Json, Only, Quiet, tell_brief
+from rivelt.cli.options import BriefOrProject, Debug, Editions, Force, Json, Only, Quiet, Verbose, tell_brief
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
@@ -24,6 +24,7 @@ def remove(
     editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
+    _verbose: Verbose = False,
     _debug: Debug = False,
 ) -> int:
     """Take out everything that Rivelt made, in a fresh clone too.
@@ -45,7 +46,7 @@ def remove(
         write(found.changes)
     else:
         rehearse(found.changes)
-    output.machine(_as_json(found, is_done=is_for_real))
+    output.machine(found.document(is_done=is_for_real))
     if diff:
         for change in found.changes.files:
             output.diff(change.diff())
@@ -64,15 +65,3 @@ def _report(found: Removal, *, is_done: bool) -> None:
     if found.shared:
         output.say(f"Note: others need edits in {', '.join(map(output.of_project, found.shared))}; they stay.")
     output.hint("Take it back: rivelt undo" if is_done else "Next: rivelt remove")
-
-
-def _as_json(found: Removal, *, is_done: bool) -> dict[str, object]:
-    return {
-        "removed": is_done,
-        "owners": [{"brief": one.brief, "edition": one.edition, "site": one.site} for one in found.owners],
-        "changes": [
-            {"action": change.action, "path": change.path, "why": change.why} for change in found.changes.files
-        ],
-        "left": [{"path": one.path, "reason": one.what} for one in found.left],
-        "shared": list(found.shared),
-    }

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Editions, Json, Only, Project, Quiet, warn_if_unfinished, warn_of_unread
+from rivelt.cli.options import Debug, Editions, Json, Only, Project, Quiet, Verbose, warn_if_unfinished, warn_of_unread
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
+    from rivelt.opening import Surveyed
     from rivelt.plan.owner import Owner
-    from rivelt.scene.site import Site
 
 
 def survey(
@@ -21,6 +21,7 @@ def survey(
     editions: Editions = None,
     _json: Json = False,
     _quiet: Quiet = False,
+    _verbose: Verbose = False,
     _debug: Debug = False,
 ) -> int:
     """See what is there.
@@ -33,25 +34,7 @@ def survey(
     warn_if_unfinished(project)
     found = opening.survey(project, only=only or (), editions=editions or ())
     output.at(found.root)
-    output.machine(
-        {
-            "root": str(found.root),
-            "sites": [
-                {
-                    "target": site.target,
-                    "site": site.name,
-                    "owners": [{"brief": one.brief, "edition": one.edition} for one in found.owners_of(site)],
-                    "variants": list(site.variants),
-                    "today": site.today,
-                    "facts": {name: value.replace("\n", ", ") for name, value in site.facts.items()},
-                    "touches": list(site.touches),
-                    "blocked": site.blocked.message if site.blocked else None,
-                }
-                for site in found.sites
-            ],
-            "unread": [{"path": one.path, "reason": one.reason} for one in found.project.unread],
-        }
-    )
+    output.machine(found.document)
     warn_of_unread(found.project, with_links=True)
     for problem in found.problems:
         output.warn(f"{output.place(problem.place)}{problem.message}")
@@ -59,16 +42,17 @@ def survey(
         output.say(f"No native project was found in {found.root}.")
         output.hint(f"Give the folder that holds {signs()} somewhere below it.")
         return ExitCode.FINDINGS
-    _report(found.sites, {id(site): found.owners_of(site) for site in found.sites})
+    report(found)
     output.say()
     output.hint("Next: rivelt proof --now" if found.has_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
     return ExitCode.FINDINGS if any(site.blocked for site in found.sites) else ExitCode.OK
 
 
-def _report(sites: Sequence[Site], owners: Mapping[int, Sequence[Owner]]) -> None:
+def report(found: Surveyed) -> None:
     """The sites as a table, then each with all that is known of it."""
     from rivelt.platforms import platform
 
+    sites, owners = found.sites, {id(site): found.owners_of(site) for site in found.sites}
     has_owners, has_variants = any(owners.values()), any(site.variants for site in sites)
     has_briefs = len({one.brief for its in owners.values() for one in its}) > 1
     rows = [

@@ -7,10 +7,9 @@ from pathlib import Path
 from typing import Annotated
 
 import typer
-from msgspec.structs import asdict
 
 from rivelt.cli import output
-from rivelt.cli.options import Debug, Force, Json, Quiet
+from rivelt.cli.options import Debug, Force, Json, Quiet, Verbose
 from rivelt.errors import BadInput
 
 
@@ -29,12 +28,14 @@ def undo(
     force: Force = False,
     _json: Json = False,
     _quiet: Quiet = False,
+    _verbose: Verbose = False,
     _debug: Debug = False,
 ) -> None:
     """Take the last apply back, to the byte; or the last N of them.
 
     Files that were changed since are not touched without --force. An apply that was stopped halfway is taken back in the same way.
     """
+    from rivelt.documents.work import UndoDocument, UndoSummary
     from rivelt.workspace.history import applied_project
     from rivelt.workspace.history import undo as take_back
 
@@ -47,17 +48,24 @@ def undo(
     if times < 1:
         raise BadInput("N must be at least 1", hint="Give how many to take back, such as: rivelt undo 2")
     restored = take_back(root, times=times, force=force)
-    output.machine({"project": str(root), "restored": restored})
+    output.machine(
+        UndoDocument(
+            root=str(root), summary=UndoSummary(applies=times, restored=len(restored)), restored=list(restored)
+        )
+    )
     taken = "the last apply" if times == 1 else f"the last {times} applies"
     output.say(f"Took {taken} back: {len(restored)} files are as they were before.")
     output.hint("Next: rivelt proof --now")
 
 
 def _list(root: Path) -> None:
+    from rivelt.documents.work import HistoryDocument, HistorySummary
     from rivelt.workspace.history import applies
 
     found = applies(root)
-    output.machine({"project": str(root), "applies": [asdict(one) for one in found]})
+    output.machine(
+        HistoryDocument(root=str(root), summary=HistorySummary(applies=len(found)), applies=[one.item for one in found])
+    )
     if not found:
         output.say("There is no apply to take back here.")
         return

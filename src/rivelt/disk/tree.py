@@ -249,6 +249,14 @@ def resolved(path: Path) -> Path:
         raise BadInput(f"{str(path)!r} is not a path: it holds a zero byte", hint="Correct it.") from error
 
 
+def relative_to(path: Path, folder: Path) -> str:
+    """Return a path relative to a folder, with / between its parts; absolute where they have no way between them, as on two drives."""
+    try:
+        return Path(os.path.relpath(resolved(path), folder)).as_posix()
+    except ValueError:
+        return resolved(path).as_posix()
+
+
 def read_file(path: Path, most: int = MAX_FILE) -> bytes:
     """Return the bytes of a regular file that a person named; links are followed.
 

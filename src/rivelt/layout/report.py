@@ -13,6 +13,10 @@ from rivelt.art.measure import MeasuredArt
 from rivelt.art.outline.prove import SAME
 from rivelt.brief.model import LookBrief, Role
 from rivelt.colour import Colour
+from rivelt.documents import art as documents
+from rivelt.documents.base import Box, Circle
+from rivelt.documents.base import Dimensions as SizeItem
+from rivelt.documents.base import Point as PointItem
 from rivelt.errors import Place
 from rivelt.layout.context import PlanContext
 from rivelt.layout.coverage import Coverage, coverage, window_on
@@ -28,6 +32,9 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from rivelt.art.contrast import OutlineContrast
+
+
+_DIGITS = 9  # what is left of the tenth digit is rounding
 
 
 class Fit(Struct, frozen=True):
@@ -81,6 +88,53 @@ class ArtReport:
     thinnest_shown: float | None = None
     grounds: Mapping[Look, Colour] = field(default_factory=dict)
 
+    @property
+    def item(self) -> documents.ArtItem:
+        """What is known of it, for a document."""
+        art, extent, sharpness, outline = self.art, self.extent, self.sharpness, self.outline
+        return documents.ArtItem(
+            file=art.name,
+            role=self.role,
+            looks=list(self.looks),
+            kind=art.kind,
+            width=art.size.width,
+            height=art.size.height,
+            frames=art.frames,
+            bounds=Box.of(extent.bounds, _DIGITS),
+            hull=[PointItem(x=x, y=y) for x, y in extent.hull],
+            circle=Circle.of(extent.circle, _DIGITS),
+            mass=PointItem(x=self.mass.x, y=self.mass.y),
+            thinnest=documents.Stroke(width=self.thinnest, shown=self.thinnest_shown),
+            fits=[documents.MaskFit(mask=fit.mask, width=fit.width, height=fit.height) for fit in self.fits],
+            contrast={
+                look: documents.ContrastItem(
+                    share=found.share,
+                    least=found.least,
+                    tenth=found.tenth,
+                    median=found.median,
+                    weakest=Box.of(found.weakest, _DIGITS),
+                    weakest_ratio=found.weakest_ratio,
+                )
+                for look, found in self.contrast.items()
+            },
+            sharpness=None
+            if sharpness is None
+            else documents.SharpnessItem(
+                largest=sharpness.largest,
+                sharp=list(sharpness.sharp),
+                enlarged=dict(sharpness.enlarged),
+                wanted=SizeItem(width=sharpness.wanted.width, height=sharpness.wanted.height),
+            ),
+            outline=None
+            if outline is None
+            else documents.OutlineItem(
+                faithful=outline.is_faithful,
+                shapes=outline.shapes,
+                difference=outline.difference,
+                unsupported=list(outline.unsupported),
+            ),
+        )
+
 
 class BackdropReport(Struct, frozen=True):
     """What is known of a backdrop: how it covers every screen of the targets, and the ground that was taken from it, if any."""
@@ -90,6 +144,23 @@ class BackdropReport(Struct, frozen=True):
     coverage: Coverage
     chosen_ground: Colour | None
     place: Place | None = None
+
+    @property
+    def item(self) -> documents.BackdropItem:
+        """What is known of it, for a document."""
+        found = self.coverage
+        return documents.BackdropItem(
+            file=self.art.name,
+            looks=list(self.looks),
+            width=self.art.size.width,
+            height=self.art.size.height,
+            common=Box.of(found.common, _DIGITS),
+            focus=PointItem(x=found.focus.x, y=found.focus.y),
+            screens=found.screens,
+            cut=list(found.cut),
+            enlarged=found.enlarged,
+            ground=self.chosen_ground.hex if self.chosen_ground else None,
+        )
 
 
 def report_art(found: MeasuredArt, role: Role = "mark") -> ArtReport:

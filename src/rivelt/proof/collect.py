@@ -5,16 +5,18 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Mapping, Sequence
+from pathlib import Path
 
 from msgspec import Struct
 
 from rivelt.errors import BadInput, RiveltError, raise_all
 from rivelt.evidence import Evidence, shown_moments
+from rivelt.findings import Finding
 from rivelt.platforms import platform, screens_of, signs
 from rivelt.proof.marks import marks_on
 from rivelt.proof.model import Mark, Proof
-from rivelt.rules.rulebook import Subject
-from rivelt.rules.runner import Choice, judge
+from rivelt.rules.report import by_severity
+from rivelt.rules.runner import Choice
 from rivelt.scene.model import Scene, Screen
 from rivelt.scene.site import Site
 
@@ -108,6 +110,7 @@ def prove(
     screens: ScreenChoice,
     *,
     title: tuple[str, str],
+    root: Path,
     blocked: Mapping[Site, RiveltError] | None = None,
     before: Evidence | None = None,
 ) -> Proof:
@@ -118,6 +121,7 @@ def prove(
         rules: the rules whose findings are marked.
         screens: the screens that are wanted.
         title: the app's name, and its brief as people see it.
+        root: the folder of the project.
         blocked: sites that are not shown, with the reasons, where `evidence` is what apply would make.
         before: the state that is shown beside it.
 
@@ -134,9 +138,9 @@ def prove(
     owners = {site.owner for site, _ in scenes}
     earlier = [site for site in before.sites if site.exists and site.owner in owners] if before is not None else []
     shown_before = scenes_of(before, earlier, screens) if before is not None else ()
-    marks = dict(_marks(evidence, sites, scenes, rules))
+    marks, findings = _marks(evidence, sites, scenes, rules)
     if before is not None:
-        marks |= _marks(before, earlier, shown_before, rules)
+        marks = {**marks, **_marks(before, earlier, shown_before, rules)[0]}
     name, brief = title
     clearances = {found.layout.clearance for site in sites if (found := evidence.brief_of(site)) is not None}
     return Proof(
@@ -149,18 +153,20 @@ def prove(
         clearance=max(clearances, default=0.0),
         handoffs=tuple(found for site in sites if site.blocked is None for found in evidence.handoffs(site)),
         marks=marks,
+        findings=by_severity(findings),
         pictures=evidence.pictures,
+        root=root,
     )
 
 
 def _marks(
     evidence: Evidence, sites: Sequence[Site], scenes: Sequence[tuple[Site, Scene]], rules: Choice
-) -> Mapping[int, tuple[Mark, ...]]:
+) -> tuple[Mapping[int, tuple[Mark, ...]], tuple[Finding, ...]]:
     shown = {site.label for site, _ in scenes}
     found = [
         finding
         for site in sites
         if site.label in shown
-        for finding in judge(platform(site.target).rules, Subject(evidence, site), rules, site=site.label)
+        for finding in evidence.judge_by(platform(site.target).rules, site, rules)
     ]
     return marks_on(scenes, found, evidence, rules)

@@ -27,7 +27,7 @@ def check_proof_name(out: Path) -> None:
     Raises:
         BadInput: `out` ends neither in .png nor in .html.
     """
-    if not is_page(out) and out.suffix.lower() != ".png":
+    if not is_page(out) and out.suffix.lower() != ".png" and str(out) != "-":
         hint = f"Name it {out.stem}.png or {out.stem}.html"
         raise BadInput(f"a proof is a sheet (.png) or a page (.html); {out.name} is neither", hint=hint)
 
@@ -43,9 +43,14 @@ def write_proof(proof: Proof, out: Path, *, guides: bool = False, on_progress: P
         from rivelt.proof.page import draw_page
 
         return write_file(out, draw_page(proof, on_progress).encode())
+    return write_png(out, draw_sheet_bytes(proof, guides=guides, on_progress=on_progress))
+
+
+def draw_sheet_bytes(proof: Proof, *, guides: bool = False, on_progress: Progress = no_progress) -> bytes:
+    """Return a proof drawn as a PNG sheet; `guides` adds key lines."""
     from rivelt.proof.sheet import draw_sheet
 
-    return write_png(out, draw_sheet(proof, guides=guides, on_progress=on_progress))
+    return draw_sheet(proof, guides=guides, on_progress=on_progress)
 
 
 def write_chart(
@@ -59,8 +64,15 @@ def write_chart(
     Raises:
         BadInput: `out` is not the name of a PNG file, or cannot be written.
     """
+    return write_png(out, chart_bytes(reports, brief, backdrops))
+
+
+def chart_bytes(
+    reports: Sequence[ArtReport], brief: Brief | None = None, backdrops: Sequence[BackdropReport] = ()
+) -> bytes:
+    """Return measured art drawn as a PNG chart, on the grounds of its brief, and the backdrops after it."""
     from rivelt.proof.chart import draw_chart
 
     if brief is None:
-        return write_png(out, draw_chart(reports, backdrops, "Art", "no brief", 0.0))
-    return write_png(out, draw_chart(reports, backdrops, brief.name, brief.path.name, brief.layout.clearance))
+        return draw_chart(reports, backdrops, "Art", "no brief", 0.0)
+    return draw_chart(reports, backdrops, brief.name, brief.path.name, brief.layout.clearance)

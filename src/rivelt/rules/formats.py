@@ -1,31 +1,15 @@
-"""Findings for machines: JSON, JUnit XML, and annotations of CI services."""
+"""Findings for machines: JUnit XML, annotations of CI services, lines as compilers write them, and Markdown."""
 
 from __future__ import annotations
 
 import re
-from collections import Counter
-from typing import Any
 
-from rivelt.findings import SEVERITIES, Finding
+from rivelt.findings import Finding
 from rivelt.rules.report import Report
 from rivelt.xmltext import escaped, quoted
 
 _CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 _COMMANDS = {"error": "error", "warning": "warning", "note": "notice"}
-
-
-def as_json(report: Report) -> dict[str, Any]:
-    """Return every result as plain data: a summary, then one flat list."""
-    count = Counter(finding.verdict for finding in report.results)
-    return {
-        "planned": report.is_planned,
-        "ignored": dict(report.ignored),
-        "summary": {
-            **{verdict: count[verdict] for verdict in ("holds", "broken", "unknown")},
-            **{f"{severity}s": sum(one.severity == severity for one in report.findings) for severity in SEVERITIES},
-        },
-        "findings": [finding.to_dict() for finding in (*report.findings, *report.unknown, *report.held)],
-    }
 
 
 def as_junit(report: Report) -> str:

@@ -4,30 +4,51 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
+from typing import Any
 
 from msgspec import Struct
 
 from rivelt.brief.model import Brief
+from rivelt.documents.art import MeasureDocument, MeasureSummary
+from rivelt.documents.base import FindingItem
 from rivelt.errors import RiveltError, raise_all
 from rivelt.findings import Finding
 from rivelt.layout.report import ArtReport, BackdropReport, report_art
 from rivelt.rules.books import ART
-from rivelt.rules.report import by_severity
+from rivelt.rules.report import by_severity, counted
 from rivelt.rules.rulebook import ArtSubject, broken
 from rivelt.rules.runner import Choice, judge
+from rivelt.values import replace
 
 
 class Measured(Struct, frozen=True):
-    """The art, the backdrops, and what is wrong with them, by the name of the file."""
+    """The art, the backdrops, and what is wrong with them, by the name of the file. `root`: the folder that those names are relative to."""
 
     art: Sequence[ArtReport]
     backdrops: Sequence[BackdropReport]
     findings_of: Mapping[str, Sequence[Finding]]
+    root: Path = Path()
 
     @property
     def findings(self) -> Sequence[Finding]:
         """All that is wrong, most severe first."""
         return by_severity(one for found in self.findings_of.values() for one in found)
+
+    @property
+    def document(self) -> MeasureDocument:
+        """What was measured, as `rivelt measure --json` prints it."""
+        named = [replace(one, path=name) for name, found in self.findings_of.items() for one in found]
+        return MeasureDocument(
+            root=str(self.root.resolve()),
+            summary=MeasureSummary(art=len(self.art), backdrops=len(self.backdrops), **counted(named)),
+            art=[one.item for one in self.art],
+            backdrops=[one.item for one in self.backdrops],
+            findings=list(map(FindingItem.of, by_severity(named))),
+        )
+
+    def to_dict(self) -> dict[str, Any]:
+        """Return what was measured as plain data, as `rivelt measure --json` prints it."""
+        return self.document.to_dict()
 
 
 def measured(
@@ -38,7 +59,7 @@ def measured(
     for name, one in _judged(art, backdrops, choice, brief):
         if one.verdict == "broken":
             found.setdefault(name, []).append(one)
-    return Measured(art, backdrops, found)
+    return Measured(art, backdrops, found, brief.folder if brief is not None else Path())
 
 
 def joined(parts: Iterable[Measured]) -> Measured:
@@ -46,12 +67,14 @@ def joined(parts: Iterable[Measured]) -> Measured:
     art: list[ArtReport] = []
     backdrops: list[BackdropReport] = []
     found: dict[str, dict[Finding, None]] = {}
+    root = Path()
     for part in parts:
+        root = part.root
         art += [one for one in part.art if one not in art]
         backdrops += [one for one in part.backdrops if one not in backdrops]
         for name, its in part.findings_of.items():
             found.setdefault(name, {}).update(dict.fromkeys(its))
-    return Measured(art, backdrops, {name: tuple(its) for name, its in found.items()})
+    return Measured(art, backdrops, {name: tuple(its) for name, its in found.items()}, root)
 
 
 def judged(

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import os
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
 from typing import Any
 
+from rivelt.documents.base import FindingItem
+from rivelt.documents.rules import CheckDocument, CheckSummary
 from rivelt.findings import SEVERITIES, Finding, Severity
 from rivelt.rules.rulebook import Rule
 from rivelt.values import replace
@@ -48,6 +51,27 @@ class Report:
         """The code of each broken rule with the site, or the file, that it is broken on."""
         return frozenset((one.code, one.about) for one in self.findings)
 
+    @property
+    def document(self) -> CheckDocument:
+        """The report as `rivelt check --json` prints it."""
+        verdicts = Counter(finding.verdict for finding in self.results)
+        summary = CheckSummary(
+            **{verdict: verdicts[verdict] for verdict in ("holds", "broken", "unknown")},
+            **counted(self.findings),
+        )
+        ordered = (*self.findings, *self.unknown, *self.held)
+        return CheckDocument(
+            root=str(self.root.resolve()),
+            summary=summary,
+            planned=self.is_planned,
+            ignored=dict(self.ignored),
+            findings=list(map(FindingItem.of, ordered)),
+        )
+
+    def to_dict(self) -> dict[str, Any]:
+        """Return the report as plain data, as `rivelt check --json` prints it."""
+        return self.document.to_dict()
+
     def reaches(self, severity: Severity) -> bool:
         """Return whether a finding is at least as severe."""
         limit = SEVERITIES.index(severity)
@@ -66,6 +90,12 @@ def joined(reports: Sequence[Report], base: Path) -> Report:
         rules |= report.rules
         ignored |= report.ignored
     return Report(tuple(results), dict(sorted(rules.items())), ignored, is_planned=reports[0].is_planned, root=base)
+
+
+def counted(findings: Iterable[Finding]) -> dict[str, int]:
+    """Return how many findings there are of each severity, by its plural."""
+    count = Counter(finding.severity for finding in findings)
+    return {f"{severity}s": count[severity] for severity in SEVERITIES}
 
 
 def by_severity(findings: Iterable[Finding]) -> tuple[Finding, ...]:

@@ -11,11 +11,12 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from importlib.resources import files
-from typing import TYPE_CHECKING, Generic, Protocol, TypeVar
+from typing import TYPE_CHECKING, Any, Generic, Protocol, TypeVar
 
 import msgspec
 from msgspec import Struct
 
+from rivelt.documents.rules import RuleItem
 from rivelt.errors import Place
 from rivelt.findings import Severity, Verdict
 from rivelt.scene.site import Site
@@ -178,7 +179,7 @@ Check = Callable[[X], Iterable[Said]]
 
 
 class Words(msgspec.Struct, frozen=True):
-    """The words of a rule. `means`, `sees`, `why`, `fix`: its explanation, a paragraph each."""
+    """The words of a rule. `means`, `sees`, `why`, `fix`: its explanation, a paragraph each. `source`: the platform's documentation, if any."""
 
     title: str
     severity: Severity
@@ -186,6 +187,7 @@ class Words(msgspec.Struct, frozen=True):
     sees: str
     why: str
     fix: str
+    source: str = ""
 
 
 @dataclass(frozen=True)
@@ -197,6 +199,18 @@ class Rule(Generic[X]):
     words: Words
     targets: tuple[str, ...]
     owner: str
+
+    @property
+    def item(self) -> RuleItem:
+        """The rule for a document; a rule without targets is about all platforms, which it does not know."""
+        return RuleItem(
+            code=self.code, targets=list(self.targets), owner=self.owner, **msgspec.structs.asdict(self.words)
+        )
+
+    def to_dict(self) -> dict[str, Any]:
+        """Return the rule with its words as plain data."""
+        found: dict[str, Any] = msgspec.to_builtins(self.item)
+        return found
 
 
 @dataclass
@@ -225,7 +239,9 @@ class Rulebook(Generic[X]):
         for name in self.modules:
             import_module(f"{self.package}.{name}")
         text = files(self.package).joinpath("words.toml").read_text(encoding="utf-8")
-        words = {code: msgspec.convert(table, Words) for code, table in tomllib.loads(text).items()}
+        tables = tomllib.loads(text)
+        source = tables.pop("source", "")
+        words = {code: msgspec.convert({"source": source, **table}, Words) for code, table in tables.items()}
         owner = self.package.removeprefix("rivelt.")
         return {
             code: Rule(code, check, words[code], self.targets, owner) for code, check in sorted(self._checks.items())

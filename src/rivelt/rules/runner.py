@@ -43,7 +43,7 @@ def judge(
     """
     for code, rule in book.rules.items():
         if choice.wants(code):
-            yield from findings(rule, _said(rule, subject), choice, site=site, path=path)
+            yield from findings(rule, said_by(rule, subject), choice, site=site, path=path)
 
 
 def findings(
@@ -73,8 +73,8 @@ def findings(
     yield from found or [Finding(rule.code, severity, "holds", path=path, site=site)]
 
 
-def _said(rule: Rule[X], subject: X) -> Iterator[Said]:
-    """What a rule says; an input that cannot be read means that it cannot be judged."""
+def said_by(rule: Rule[X], subject: X) -> Iterator[Said]:
+    """Yield what a rule says; an input that cannot be read means that it cannot be judged."""
     try:
         yield from rule.check(subject)
     except RiveltError as error:

@@ -1,12 +1,24 @@
-"""What would become different on disk: one entry for each file, as data."""
+"""What would become different on disk, as data: one entry for each file, and all of them with what is said of them."""
 
 from __future__ import annotations
 
 import difflib
 import hashlib
-from typing import Literal, TypeAlias
+import os
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any, Literal, TypeAlias
 
 from msgspec import Struct
+
+from rivelt.documents.base import Problem
+from rivelt.documents.work import ApplyDocument, ChangeItem, ChangesSummary, LeftAlone, StepItem, WeightItem
+from rivelt.errors import RiveltError
+from rivelt.plan.model import ManualStep
+from rivelt.scene.site import Site
+from rivelt.values import replace
 
 Action: TypeAlias = Literal["create", "edit", "delete"]
 
@@ -41,6 +53,102 @@ class Change(Struct, frozen=True):
         )
         lines = difflib.unified_diff(old, new, *names)
         return "".join(line if line.endswith("\n") else f"{line}\n\\ No newline at end of file\n" for line in lines)
+
+
+class Weight(Struct, frozen=True):
+    """How many images a site would have, and what they weigh together, in bytes."""
+
+    images: int
+    size: int
+
+
+@dataclass(frozen=True)
+class Changes:
+    """What would become different on disk, the lock file included. Empty when the project is as the brief wants it.
+
+    `unused`: launch images that nothing uses any more and that stay. `weights`: of the images of each site ("ios App"), old and new.
+    `left`: generated files and edits that stay because a person has changed them since. `manual_steps`: what only a person can do.
+    `left_alone`: sites that are not touched, with the reasons.
+    """
+
+    root: Path
+    files: tuple[Change, ...]
+    notes: tuple[str, ...] = ()
+    unused: tuple[str, ...] = ()
+    weights: Mapping[str, Weight] = field(default_factory=dict)
+    left: tuple[str, ...] = ()
+    manual_steps: tuple[ManualStep, ...] = ()
+    left_alone: Mapping[Site, RiveltError] = field(default_factory=dict)
+
+    def document(self, *, is_applied: bool = False, proof: str | None = None) -> ApplyDocument:
+        """Return the changes as `rivelt apply --json` prints them.
+
+        Args:
+            is_applied: they have been written.
+            proof: the sheet or page that was drawn afterwards, relative to the root.
+        """
+        count = Counter(change.action for change in self.files)
+        return ApplyDocument(
+            root=str(self.root),
+            summary=ChangesSummary(
+                created=count["create"],
+                edited=count["edit"],
+                removed=count["delete"],
+                manual_steps=len(self.manual_steps),
+                left_alone=len(self.left_alone),
+            ),
+            applied=is_applied,
+            changes=list(map(item_of, self.files)),
+            manual_steps=[
+                StepItem(title=step.title, path=step.path, lines=list(step.lines)) for step in self.manual_steps
+            ],
+            left_alone=[
+                LeftAlone(target=site.target, site=site.name, reason=Problem.of(reason))
+                for site, reason in self.left_alone.items()
+            ],
+            notes=list(self.notes),
+            weights=[WeightItem(site=site, images=one.images, bytes=one.size) for site, one in self.weights.items()],
+            unused=list(self.unused),
+            proof=proof,
+        )
+
+    def to_dict(self, *, is_applied: bool = False) -> dict[str, Any]:
+        """Return the changes as plain data, as `rivelt apply --json` prints them."""
+        return self.document(is_applied=is_applied).to_dict()
+
+
+def item_of(change: Change) -> ChangeItem:
+    """Return what happens to one file, for a document."""
+    return ChangeItem(action=change.action, path=change.path, bytes=len(change.after or b""), why=change.why)
+
+
+def joined(parts: Sequence[Changes]) -> Changes:
+    """Return the changes of several projects as one, their paths relative to the folder that holds them all."""
+    if len(parts) == 1:
+        return parts[0]
+    root = Path(os.path.commonpath([part.root for part in parts]))
+
+    def moved(part: Changes, path: str) -> str:
+        return (part.root / path).relative_to(root).as_posix()
+
+    return Changes(
+        root,
+        tuple(replace(one, path=moved(part, one.path)) for part in parts for one in part.files),
+        notes=tuple(note for part in parts for note in part.notes),
+        unused=tuple(moved(part, path) for part in parts for path in part.unused),
+        weights={
+            f"{site.partition(' ')[0]} {moved(part, site.partition(' ')[2])}": weight
+            for part in parts
+            for site, weight in part.weights.items()
+        },
+        left=tuple(moved(part, path) for part in parts for path in part.left),
+        manual_steps=tuple(
+            replace(step, path=None if step.path is None else moved(part, step.path))
+            for part in parts
+            for step in part.manual_steps
+        ),
+        left_alone={site: reason for part in parts for site, reason in part.left_alone.items()},
+    )
 
 
 def _lines(content: bytes | None) -> list[str] | None:

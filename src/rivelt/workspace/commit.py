@@ -17,8 +17,7 @@ from rivelt.disk.folder import Folder, Moved, NotRegular
 from rivelt.disk.tree import Tree
 from rivelt.errors import BadInput, Place, Refused, RiveltError
 from rivelt.workspace import journal as journals
-from rivelt.workspace.change import Change, sha256
-from rivelt.workspace.compare import Changes
+from rivelt.workspace.change import Change, Changes, sha256
 from rivelt.workspace.journal import NEW, OLD, Journal
 from rivelt.workspace.lock import exclusive
 from rivelt.workspace.notes import FOLDER

@@ -7,8 +7,6 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from msgspec import Struct
-
 from rivelt.errors import Refused
 from rivelt.plan.model import Bundle, Plan, Plate, Recipe, WriteFile
 from rivelt.plan.owner import Owner
@@ -16,32 +14,9 @@ from rivelt.progress import Progress, no_progress
 from rivelt.project.project import Project
 from rivelt.project.snapshot import Content
 from rivelt.scene.site import Site
-from rivelt.workspace.change import Change, sha256
+from rivelt.workspace.change import Change, Changes, Weight, sha256
 from rivelt.workspace.edits import Edited, edited
 from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile
-
-
-class Weight(Struct, frozen=True):
-    """How many images a site would have, and what they weigh together, in bytes."""
-
-    images: int
-    size: int
-
-
-@dataclass(frozen=True)
-class Changes:
-    """What would become different on disk, the lock file included. Empty when the project is as the brief wants it.
-
-    `unused`: launch images that nothing uses any more and that stay. `weights`: of the images of each site ("ios App"), old and new.
-    `left`: generated files and edits that stay because a person has changed them since.
-    """
-
-    root: Path
-    files: tuple[Change, ...]
-    notes: tuple[str, ...] = ()
-    unused: tuple[str, ...] = ()
-    weights: Mapping[str, Weight] = field(default_factory=dict)
-    left: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -199,6 +174,7 @@ def compare(
         tuple(dict.fromkeys(note for plan in plans for note in plan.notes)),
         () if prune else tuple(dict.fromkeys(path for plan in plans for path in plan.unused)),
         {site.label: _weight(after, plan) for site, plan in wanted.plans.items()},
+        manual_steps=tuple(step for plan in plans for step in plan.manual_steps),
     )
 
 

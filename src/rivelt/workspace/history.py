@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import os
 import stat
+from datetime import UTC, datetime
 from pathlib import Path
 
 from msgspec import Struct
 
 from rivelt.disk.tree import resolved
+from rivelt.documents.work import AppliedItem
 from rivelt.errors import BadInput
 from rivelt.workspace import commit
 from rivelt.workspace import journal as journals
@@ -25,6 +27,19 @@ class Applied(Struct, frozen=True):
     edited: int
     removed: int
     is_done: bool
+
+    @property
+    def item(self) -> AppliedItem:
+        """It, for a document."""
+        moment = datetime.fromtimestamp(self.when, UTC)
+        return AppliedItem(
+            number=self.number,
+            when=moment.strftime("%Y-%m-%dT%H:%M:%SZ"),
+            created=self.created,
+            edited=self.edited,
+            removed=self.removed,
+            done=self.is_done,
+        )
 
 
 def applied_project(start: Path) -> Path:

@@ -9,8 +9,9 @@ from __future__ import annotations
 import itertools
 import os
 import secrets
+import shlex
 import stat
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
@@ -33,7 +34,7 @@ def write_png(out: Path, data: bytes) -> Path:
 
 
 def write_file(out: Path, data: bytes) -> Path:
-    """Write a file, in one step over an earlier one; its folders too where they are missing.
+    """Write a file, in one step over an earlier one. Its folder must be there.
 
     Raises:
         BadInput: it cannot be written, or is a link.
@@ -51,9 +52,13 @@ def write_files(out: Path, files: Mapping[str, bytes], *, is_new: bool = False) 
         is_new: never write over a file that is there.
 
     Raises:
-        BadInput: one cannot be written, or is a link.
+        BadInput: one cannot be written, is a link, or the folder that `out` is to be in does not exist.
         Refused: it is there, and `is_new` is given.
     """
+    if not os.path.lexists(out.parent):
+        raise BadInput(
+            f"there is no folder {out.parent}", hint=f"Make it first: mkdir -p {shlex.quote(str(out.parent))}"
+        )
     try:
         with _anchored(out) as (tree, base):
             for path, content in files.items():
@@ -119,9 +124,13 @@ def _place(spot: Spot, staged: str, *, is_new: bool) -> None:
 
 
 def write_plates(
-    plates: Iterable[tuple[str, Recipe]], out: Path, *, is_small: bool, on_progress: Progress = no_progress
+    plates: Iterable[tuple[str, Recipe]],
+    out: Path | Callable[[bytes], object],
+    *,
+    is_small: bool,
+    on_progress: Progress = no_progress,
 ) -> dict[str, int]:
-    """Render plates, each by its path, and write them to `out`: a folder or, if it ends in .zip, a ZIP file.
+    """Render plates, each by its path, and write them to `out`: a folder, a ZIP file (named .zip), or what takes the bytes of one.
 
     Returns:
         The bytes of each image, by its path in `out`.
@@ -137,7 +146,9 @@ def write_plates(
     recipes = (recipe for _, recipe in made)
     rendered = render_all(recipes, is_small=is_small, on_done=lambda: on_progress(next(done), different))
     files = {path: rendered[recipe] for path, recipe in made}
-    if out.suffix.lower() == ".zip":
+    if callable(out):
+        out(zipped(files))
+    elif out.suffix.lower() == ".zip":
         write_file(out, zipped(files))
     else:
         write_files(out, files)
