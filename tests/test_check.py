@@ -622,6 +622,7 @@ SARIF = {
             "properties": {
                 "name": {"type": "string"},
                 "semanticVersion": {"type": "string"},
+                "informationUri": {"type": "string", "format": "uri", "pattern": "^[a-z]+:"},
                 "rules": {"type": "array", "uniqueItems": True, "items": {"$ref": "#/$defs/rule"}},
             },
         },
@@ -631,6 +632,7 @@ SARIF = {
             "additionalProperties": False,
             "properties": {
                 "id": {"type": "string"},
+                "helpUri": {"type": "string", "format": "uri", "pattern": "^[a-z]+:"},
                 **{name: {"$ref": "#/$defs/message"} for name in ("shortDescription", "fullDescription", "help")},
                 "defaultConfiguration": {
                     "type": "object",
@@ -643,11 +645,16 @@ SARIF = {
             "type": "object",
             "required": ["message"],
             "additionalProperties": False,
+            "if": {"properties": {"kind": {"const": "open"}}},
+            "then": {"properties": {"level": {"const": "none"}}},
             "properties": {
                 "ruleId": {"type": "string"},
                 "ruleIndex": {"type": "integer", "minimum": 0},
+                # Section 3.27.10: a result that is not a failure has the level "none".
+                "kind": {"enum": ["pass", "open", "informational", "notApplicable", "review", "fail"]},
                 "level": {"$ref": "#/$defs/level"},
                 "message": {"$ref": "#/$defs/message"},
+                "partialFingerprints": {"type": "object", "additionalProperties": {"type": "string"}},
                 "locations": {"type": "array", "items": {"$ref": "#/$defs/location"}},
             },
         },
@@ -693,17 +700,39 @@ def test_findings_are_written_for_machines(sample: Path, rivelt: Command) -> Non
     (run,) = sarif["runs"]
     for result in run["results"]:
         assert run["tool"]["driver"]["rules"][result["ruleIndex"]]["id"] == result["ruleId"]
-    assert [result["ruleId"] for result in run["results"]] == UNTOUCHED
+    assert [result["ruleId"] for result in run["results"] if result["kind"] == "fail"] == UNTOUCHED
+    assert {result["ruleId"] for result in run["results"] if result["kind"] == "open"} == {"DRF01", "DRF02", "DRF03"}
+    assert all(re.match(r"https://|pkg:", rule["helpUri"]) for rule in run["tool"]["driver"]["rules"])
+    prints = [result["partialFingerprints"]["rivelt/v1"] for result in run["results"]]
+    assert len(set(prints)) == len(prints)
+    board = sample / "ios/Skerryline/Base.lproj/LaunchScreen.storyboard"
+    board.write_text(board.read_text().replace("\n", "\n\n", 3))
+    moved = json.loads(rivelt("check", "--format", "sarif", cwd=sample).out)["runs"][0]["results"]
+    assert [result["partialFingerprints"]["rivelt/v1"] for result in moved] == prints, "lines that move change nothing"
+    assert moved != run["results"]
+    board.write_text(board.read_text().replace("\n\n", "\n", 3))
     suites = ET.fromstring(rivelt("check", "--format", "junit", cwd=sample).out)
     cases = suites.findall("testsuite/testcase")
     assert len(cases) == int(suites.get("tests", "0"))
     assert sum(case.find("failure") is not None for case in cases) == int(suites.get("failures", "0")) == 9
     assert sum(case.find("skipped") is not None for case in cases) == int(suites.get("skipped", "0")) == 3
     lines = rivelt("check", "--format", "annotations", cwd=sample).out.splitlines()
-    assert lines[1].startswith(
+    begin, end = 0, lines.index("::endgroup::")
+    assert re.fullmatch(r"::group::rivelt: 9 warnings; \d+ passed, 3 unknown", lines[begin])
+    assert lines[end + 2].startswith(
         "::warning file=ios/Skerryline/Base.lproj/LaunchScreen.storyboard,line=19,title=IOS04,col=29::"
     )
-    assert len(lines) == len(UNTOUCHED)
+    assert len(lines) - end - 1 == len(UNTOUCHED)
+    compiled = rivelt("check", "--format", "compiler", cwd=sample).out.splitlines()
+    assert compiled == lines[begin + 1 : end]
+    found = [
+        re.fullmatch(r"([^:]+):(\d+):(\d+): (error|warning|note): (.+) \[([A-Z]{3}\d\d)\]", line) for line in compiled
+    ]
+    assert [one[6] for one in found if one is not None] == [*UNTOUCHED, "DRF01", "DRF02", "DRF03"]
+    xcode = rivelt("check", "--format", "compiler", cwd=sample, env={"XCODE_VERSION_ACTUAL": "1640"}).out.splitlines()
+    assert xcode == [f"{sample}/{line}" for line in compiled], "Xcode opens whole paths only"
+    table = rivelt("check", "--format", "markdown", cwd=sample).out
+    assert [line.split("`")[1] for line in table.splitlines() if line.startswith("| warning ")] == UNTOUCHED
     plain = rivelt("check", "--json", cwd=sample).json
     assert {one["verdict"] for one in plain["findings"]} == {"holds", "broken", "unknown"}
 

@@ -234,16 +234,17 @@ def test_check_at_the_top_uses_each_brief_for_its_own_sites(monorepo: Path, rive
 @pytest.mark.parametrize("folder", [".", "bus", "bus/app"])
 def test_ci_formats_name_files_from_the_top_of_the_repository(monorepo: Path, rivelt: Command, folder: str) -> None:
     here = monorepo / folder
-    (line,) = rivelt("check", "--select", "DRF01", "--format", "annotations", cwd=here).out.splitlines()
+    lines = rivelt("check", "--select", "DRF01", "--format", "annotations", cwd=here).out.splitlines()
+    (line,) = lines[lines.index("::endgroup::") + 1 :]
     assert line.startswith("::warning file=bus/rivelt.toml,line=6,title=DRF01,col=1::")
     sarif: Any = json.loads(rivelt("check", "--select", "DRF01", "--format", "sarif", cwd=here).out)
     (run,) = sarif["runs"]
     assert run["originalUriBaseIds"]["SRCROOT"]["uri"] == f"{monorepo.as_uri()}/"
-    (found,) = run["results"]
+    (found,) = (result for result in run["results"] if result["kind"] == "fail")
     place = found["locations"][0]["physicalLocation"]["artifactLocation"]
     assert place == {"uri": "bus/rivelt.toml", "uriBaseId": "SRCROOT"}
     inner = {"GITHUB_WORKSPACE": str(monorepo.parent)}
-    (line,) = rivelt("check", "--select", "DRF01", "--format", "annotations", cwd=here, env=inner).out.splitlines()
+    *_, line = rivelt("check", "--select", "DRF01", "--format", "annotations", cwd=here, env=inner).out.splitlines()
     assert line.startswith("::warning file=repo/bus/rivelt.toml,")
     # Places in the project's own files too.
     (monorepo / "bus/app/src/main/res/values/styles.xml").write_text("<resources>")

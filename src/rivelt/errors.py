@@ -26,9 +26,14 @@ class ExitCode(IntEnum):
     """Stopped by the person (Ctrl-C)."""
 
 
+def column(data: bytes, start: int, offset: int) -> int:
+    """Return the 1-based column of a byte offset in the line that begins at another: in characters, without a byte order mark."""
+    return len(data[start:offset].decode("utf-8", "surrogateescape").removeprefix("\ufeff")) + 1
+
+
 @dataclass(frozen=True, order=True)
 class Place:
-    """A spot in a file: `path`, and 1-based `line` and `column` when they are known."""
+    """A spot in a file: `path`, and 1-based `line` and `column` (in characters) when they are known."""
 
     path: str
     line: int | None = None
@@ -36,8 +41,8 @@ class Place:
 
     @classmethod
     def at(cls, path: str, data: bytes, offset: int) -> Place:
-        """Return the place of a byte offset in the content of a file."""
-        return cls(path, data.count(b"\n", 0, offset) + 1, offset - data.rfind(b"\n", 0, offset))
+        """Return the place of a byte offset in the content of a file; bytes that are not UTF-8 count as characters."""
+        return cls(path, data.count(b"\n", 0, offset) + 1, column(data, data.rfind(b"\n", 0, offset) + 1, offset))
 
     def __str__(self) -> str:
         return ":".join(str(part) for part in (self.path, self.line, self.column) if part is not None)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-from collections import Counter
 from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Protocol
@@ -39,6 +38,7 @@ if TYPE_CHECKING:
 
 
 _LONGEST_EXCERPT = 100
+_XCODE = "XCODE_VERSION_ACTUAL"  # set in the run-script phases of Xcode, which opens whole paths only
 _LARGEST_TEXT = 16 * 1024 * 1024
 
 
@@ -57,6 +57,8 @@ class Format(StrEnum):
     SARIF = "sarif"
     JUNIT = "junit"
     ANNOTATIONS = "annotations"
+    COMPILER = "compiler"
+    MARKDOWN = "markdown"
 
 
 class FailOn(StrEnum):
@@ -128,6 +130,7 @@ def check(
     if mend and planned:
         raise BadInput("--mend and --planned exclude each other", hint="Give one of them.")
     wanted = Format.JSON if output.settings.is_json else form
+    output.settings.is_json = wanted is Format.JSON  # errors are JSON then too
     options = (fail_on, planned, *(select or ()), "-", *(ignore or ()), "-", *(only or ()), "-", *(editions or ()))
     unchanged = _Unchanged(source, options) if if_changed and wanted is Format.TEXT else None
     if unchanged is not None and unchanged.is_known:
@@ -211,7 +214,7 @@ def _mended(work: Job, before: Report, judged: Judge, *, is_narrow: bool) -> Rep
 
 def _write(reports: Sequence[Report], form: Format) -> None:
     """Write reports as one: paths as they are from the current folder, in formats of CI services from the top of the repository."""
-    from rivelt.rules.formats import as_annotations, as_junit
+    from rivelt.rules.formats import as_annotations, as_compiler, as_junit, as_markdown
     from rivelt.rules.report import joined
     from rivelt.rules.sarif import as_sarif
 
@@ -229,6 +232,11 @@ def _write(reports: Sequence[Report], form: Format) -> None:
         case Format.ANNOTATIONS:
             for line in as_annotations(joined(reports, top)):
                 output.command(line)
+        case Format.COMPILER:
+            for line in as_compiler(joined(reports, Path.cwd()), is_absolute=_XCODE in os.environ):
+                output.plain(line)
+        case Format.MARKDOWN:
+            output.plain(as_markdown(joined(reports, top)))
 
 
 def _top(root: Path) -> Path:
@@ -243,13 +251,11 @@ def _top(root: Path) -> Path:
 
 def report(found: Report) -> None:
     """The findings for people, most severe first; then what is unknown, and a count."""
+    from rivelt.rules.formats import in_words
+
     lines = Lines(found.root)
-    sites = {finding.site for finding in found.results if finding.site}
-    has_many = {target for target, count in Counter(site.partition(" ")[0] for site in sites).items() if count > 1}
     for finding in found.findings:
-        # Where a platform has one site, or one variant, everybody knows which is meant.
-        about = f" ({finding.site})" if finding.site.partition(" ")[0] in has_many else ""
-        shown = replace(finding, message=f"{finding.message}{about}")
+        shown = replace(finding, message=found.message_of(finding))
         output.finding(shown, _excerpt(lines.at(finding.place), finding))
     unknown: dict[tuple[str, str], dict[str, None]] = {}
     for finding in found.unknown:
@@ -264,13 +270,6 @@ def report(found: Report) -> None:
         output.say(f"left out by the brief: {code} ({reason})")
     if found.findings:
         output.hint(f"Next: rivelt explain {found.findings[0].code}")
-
-
-def in_words(found: Report) -> str:
-    """Return how many results there are: "1 error, 2 notes; 81 passed, 0 unknown"."""
-    count = {severity: sum(one.severity == severity for one in found.findings) for severity in SEVERITIES}
-    told = ", ".join(f"{number} {severity}{'s' * (number != 1)}" for severity, number in count.items() if number)
-    return f"{told or 'no findings'}; {len(found.held)} passed, {len(found.unknown)} unknown"
 
 
 class Lines:

@@ -119,7 +119,8 @@ class _Tour:
 
     def check(self) -> None:
         """What the rules say."""
-        from rivelt.cli.check import in_words, report
+        from rivelt.cli.check import report
+        from rivelt.rules.formats import in_words
 
         found = self._job.check()
         code = ExitCode.FINDINGS if found.reaches("warning") else ExitCode.OK

@@ -94,7 +94,7 @@ class FindingItem(Part, frozen=True, kw_only=True):
     fix: Annotated[str, Meta(description="how to fix it")]
     path: RelativePath | None
     line: Annotated[int, Meta(ge=1)] | None
-    column: Annotated[int, Meta(ge=1, description="1-based, in bytes of the line")] | None
+    column: Annotated[int, Meta(ge=1, description="1-based, in characters")] | None
     site: Annotated[str, Meta(description='the site it is about ("android android/app"), "" for art and for the brief')]
     screen: Annotated[str, Meta(description='the screen that shows it, "" where that does not matter')]
     look: Annotated[str, Meta(description='the look that shows it, "" where that does not matter')]

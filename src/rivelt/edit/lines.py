@@ -6,7 +6,7 @@ import re
 from bisect import bisect_left
 from functools import cached_property
 
-from rivelt.errors import Place
+from rivelt.errors import Place, column
 
 
 class Lines:
@@ -21,6 +21,7 @@ class Lines:
         return [found.start() for found in re.finditer(b"\n", self._data)]
 
     def place(self, offset: int) -> Place:
-        """Return the place of a byte offset: its line and column (in bytes), both counted from 1."""
+        """Return the place of a byte offset: its line and column (in characters), both counted from 1."""
         before = bisect_left(self._ends, offset)
-        return Place(self._path, before + 1, offset - (self._ends[before - 1] if before else -1))
+        start = self._ends[before - 1] + 1 if before else 0
+        return Place(self._path, before + 1, column(self._data, start, offset))

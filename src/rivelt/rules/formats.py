@@ -1,15 +1,36 @@
-"""Findings for machines: JUnit XML, annotations of CI services, lines as compilers write them, and Markdown."""
+"""Findings for other tools: JUnit XML, annotations of CI services, lines as compilers write them, and Markdown."""
 
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
+from pathlib import Path
 
-from rivelt.findings import Finding
+from rivelt.findings import SEVERITIES, Finding
 from rivelt.rules.report import Report
+from rivelt.shown import harmless
 from rivelt.xmltext import escaped, quoted
+
+MOST_ANNOTATIONS = 10
+"""How many annotations CI services show of one step."""
+
+MOST_MARKDOWN = 60_000
+"""How long a comment on a pull request may be, in characters, with room to spare (GitHub: 65,536)."""
 
 _CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 _COMMANDS = {"error": "error", "warning": "warning", "note": "notice"}
+_MARKS = re.compile(r"([\\`*_\[\]<>|~&]|:(?=\w+:))")
+_REFERENCES = re.compile(r"([@#]|://|www)(?=\S)", re.IGNORECASE)
+
+
+def in_words(report: Report) -> str:
+    """Return how many results there are: "1 error, 2 notes; 81 passed, 0 unknown"."""
+    count = {severity: sum(one.severity == severity for one in report.findings) for severity in SEVERITIES}
+    told = ", ".join(f"{number} {severity}{'s' * (number != 1)}" for severity, number in count.items() if number)
+    return f"{told or 'no findings'}; {len(report.held)} passed, {len(report.unknown)} unknown"
+
+
+# JUnit
 
 
 def as_junit(report: Report) -> str:
@@ -29,24 +50,59 @@ def _case(report: Report, finding: Finding) -> str:
     if finding.verdict == "unknown":
         return f"{head}><skipped message={_attribute(f'unknown: {finding.message}')}/></testcase>\n"
     failure = f"<failure type={_attribute(finding.severity)} message={_attribute(finding.message)}>"
-    return f"{head}>{failure}{escaped(_CONTROL.sub('', _line(finding)))}</failure></testcase>\n"
+    return f"{head}>{failure}{escaped(_CONTROL.sub('', _whole(report, finding)))}</failure></testcase>\n"
 
 
-def _line(finding: Finding) -> str:
+def _whole(report: Report, finding: Finding) -> str:
     place = f"{finding.place}: " if finding.place else ""
-    return f"{place}{finding.message}" + (f"\n  {finding.fix}" if finding.fix else "")
+    return f"{place}{report.message_of(finding)}" + (f"\n  {finding.fix}" if finding.fix else "")
 
 
 def _attribute(text: str) -> str:
     return quoted(_CONTROL.sub("", text))
 
 
+# Lines as compilers write them
+
+
+def as_compiler(report: Report, *, is_absolute: bool = False) -> list[str]:
+    """Return a line for each finding and for each thing unknown: `path:line:column: severity: message [CODE]`.
+
+    Without a place the line begins with the name of the tool, as compilers do; without a line it names the first one.
+    `is_absolute`: with whole paths, which Xcode asks for.
+    """
+    root = report.root if is_absolute else Path()
+    return [_diagnostic(report, root, one) for one in (*report.findings, *report.unknown)]
+
+
+def _diagnostic(report: Report, root: Path, finding: Finding) -> str:
+    place = finding.place
+    at = "rivelt" if place is None else f"{root / place.path}:{place.line or 1}:{place.column or 1}"
+    message = report.message_of(finding)
+    text = f"{message}. {finding.fix}" if finding.fix else message
+    if finding.verdict == "unknown":
+        return harmless(f"{at}: note: unknown: {text} [{finding.code}]".replace("\n", " "))
+    return harmless(f"{at}: {finding.severity}: {text} [{finding.code}]".replace("\n", " "))
+
+
+# Annotations
+
+
 def as_annotations(report: Report) -> list[str]:
-    """One workflow command for each finding (`::error file=...`), as CI services show them beside the lines."""
-    return [_annotation(finding) for finding in report.findings]
+    """Return what CI services are to obey: all findings in a group of the log, then an annotation beside the lines of the ten most severe.
+
+    Where there are more, the last of the ten says how many. Unknown ones are in the log and in the count.
+    """
+    log = as_compiler(report)
+    most = MOST_ANNOTATIONS if len(report.findings) <= MOST_ANNOTATIONS else MOST_ANNOTATIONS - 1
+    lines = [f"::group::rivelt: {_escaped_data(in_words(report))}", *log, "::endgroup::"] if log else []
+    lines += [_annotation(report, finding) for finding in report.findings[:most]]
+    if left := len(report.findings) - most if len(report.findings) > most else 0:
+        lines.append(f"::notice title=rivelt::{left} more findings are in the log of this step")
+    return lines
 
 
-def _annotation(finding: Finding) -> str:
+def _annotation(report: Report, finding: Finding) -> str:
     place = finding.place
     properties = {"title": finding.code}
     if place is not None:
@@ -54,7 +110,7 @@ def _annotation(finding: Finding) -> str:
         if place.column is not None:
             properties["col"] = str(place.column)
     shown = ",".join(f"{key}={_escaped_property(value)}" for key, value in properties.items())
-    return f"::{_COMMANDS[finding.severity]} {shown}::{_escaped_data(_line(finding))}"
+    return f"::{_COMMANDS[finding.severity]} {shown}::{_escaped_data(_whole(report, finding))}"
 
 
 def _escaped_data(text: str) -> str:
@@ -63,3 +119,60 @@ def _escaped_data(text: str) -> str:
 
 def _escaped_property(text: str) -> str:
     return _escaped_data(text).replace(":", "%3A").replace(",", "%2C")
+
+
+# Markdown
+
+
+def as_markdown(report: Report) -> str:
+    """Return the findings as Markdown for pull requests and step summaries, never longer than a comment may be."""
+    state = "as apply would leave the project" if report.is_planned else "as the project is"
+    lines = [f"### Launch screens: {in_words(report)}", "", f"Judged {state}.", ""]
+    rest = MOST_MARKDOWN - 1_000
+    rows = [_row(report, one) for one in report.findings]
+    rest = _table(lines, ("severity", "rule", "where", "what, and how to fix it"), rows, rest)
+    if report.unknown:
+        lines += [f"<details><summary>{len(report.unknown)} unknown</summary>", ""]
+        unknown = [(code(one.code), _where(one), _text(report.message_of(one))) for one in report.unknown]
+        _table(lines, ("rule", "where", "why"), unknown, rest)
+        lines += ["</details>", ""]
+    return "\n".join(lines).rstrip("\n")
+
+
+def _row(report: Report, finding: Finding) -> tuple[str, ...]:
+    about = _text(report.message_of(finding)) + (f"<br>{_text(finding.fix)}" if finding.fix else "")
+    return finding.severity, code(finding.code), _where(finding), about
+
+
+def _where(finding: Finding) -> str:
+    return code(str(finding.place)) if finding.place is not None else _text(finding.about)
+
+
+def _table(lines: list[str], headers: Sequence[str], rows: Sequence[Sequence[str]], most: int) -> int:
+    """Add a table of as many rows as fit into `most` characters; returns how many characters are left."""
+    if not rows:
+        return most
+    lines += [f"| {' | '.join(headers)} |", f"|{'---|' * len(headers)}"]
+    for number, row in enumerate(rows):
+        line = f"| {' | '.join(row)} |"
+        if len(line) > most:
+            lines += ["", f"{len(rows) - number} more are left out here; `rivelt check` prints them all."]
+            break
+        most -= len(line) + 1
+        lines.append(line)
+    lines.append("")
+    return most
+
+
+def _text(text: str) -> str:
+    """Text that Markdown takes for nothing else: no markup, no HTML, no address, no person and no issue that it would point to."""
+    plain = _MARKS.sub(r"\\\1", harmless(text.replace("\n", " ")))
+    return _REFERENCES.sub(r"\1<!-- -->", plain)
+
+
+def code(text: str) -> str:
+    """Return text as a code span that fits into a cell of a table."""
+    plain = harmless(text.replace("\n", " "))
+    ticks = "`" * (max((len(run) for run in re.findall("`+", plain)), default=0) + 1)
+    pad = " " if plain.startswith("`") or plain.endswith("`") else ""
+    return f"{ticks}{pad}{plain}{pad}{ticks}".replace("|", r"\|")

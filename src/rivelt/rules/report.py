@@ -41,6 +41,18 @@ class Report:
         """What cannot be judged."""
         return tuple(one for one in self.results if one.verdict == "unknown")
 
+    @cached_property
+    def _crowded(self) -> frozenset[str]:
+        """The platforms with several sites, or one in several variants."""
+        sites = {finding.site for finding in self.results if finding.site}
+        count = Counter(site.partition(" ")[0] for site in sites)
+        return frozenset(target for target, number in count.items() if number > 1)
+
+    def message_of(self, finding: Finding) -> str:
+        """Return the message of a finding, with its site where a platform has several: elsewhere everybody knows which is meant."""
+        is_crowded = finding.site.partition(" ")[0] in self._crowded
+        return f"{finding.message} ({finding.site})" if is_crowded else finding.message
+
     @property
     def held(self) -> tuple[Finding, ...]:
         """What holds."""
@@ -73,9 +85,9 @@ class Report:
         return self.document.to_dict()
 
     def reaches(self, severity: Severity) -> bool:
-        """Return whether a finding is at least as severe."""
+        """Return whether a finding is at least as severe, or something is unknown that would be."""
         limit = SEVERITIES.index(severity)
-        return any(SEVERITIES.index(finding.severity) <= limit for finding in self.findings)
+        return any(SEVERITIES.index(one.severity) <= limit for one in (*self.findings, *self.unknown))
 
 
 def joined(reports: Sequence[Report], base: Path) -> Report:

@@ -2,59 +2,76 @@
 
 from __future__ import annotations
 
+import hashlib
+import re
+from collections import Counter
 from typing import Any
 from urllib.parse import quote
 
+from rivelt.about import ADDRESS
 from rivelt.findings import Finding
 from rivelt.rules.report import Report
+from rivelt.rules.rulebook import Rule
 
-_LEVELS = {"error": "error", "warning": "warning", "note": "note"}
+_NUMBER = re.compile(r"\d+(?:\.\d+)?")
 
 
 def as_sarif(report: Report, version: str) -> dict[str, Any]:
-    """A log with one run: every rule that ran, and every finding as a result with its place, relative to the report's folder."""
+    """Return a log with one run: every rule that ran, and every finding as a result, its place relative to the report's folder.
+
+    What is unknown is a result of the kind "open" (section 3.27.9): it has not been decided.
+    """
     rules = list(report.rules.values())
     index = {rule.code: number for number, rule in enumerate(rules)}
-    driver = {
-        "name": "rivelt",
-        "semanticVersion": version,
-        "rules": [
-            {
-                "id": rule.code,
-                "shortDescription": {"text": rule.words.title},
-                "fullDescription": {"text": f"{rule.words.means} {rule.words.why}"},
-                "help": {"text": f"{rule.words.sees}\n\n{rule.words.fix}"},
-                "defaultConfiguration": {"level": _LEVELS[rule.words.severity]},
-            }
-            for rule in rules
-        ],
-    }
+    seen: Counter[str] = Counter()
     return {
         "$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
         "version": "2.1.0",
         "runs": [
             {
-                "tool": {"driver": driver},
+                "tool": {
+                    "driver": {
+                        "name": "rivelt",
+                        "semanticVersion": version,
+                        "informationUri": ADDRESS,
+                        "rules": list(map(_rule, rules)),
+                    }
+                },
                 "originalUriBaseIds": {
                     "SRCROOT": {
                         "uri": f"{report.root.as_uri()}/",
                         "description": {"text": "The top of the repository."},
                     }
                 },
-                "results": [_result(finding, index) for finding in report.findings],
-                "columnKind": "utf16CodeUnits",
+                "results": [_result(finding, index, seen) for finding in (*report.findings, *report.unknown)],
+                "columnKind": "unicodeCodePoints",
             }
         ],
     }
 
 
-def _result(finding: Finding, index: dict[str, int]) -> dict[str, Any]:
+def _rule(rule: Rule[Any]) -> dict[str, Any]:
+    words = rule.words
+    return {
+        "id": rule.code,
+        "shortDescription": {"text": words.title},
+        "fullDescription": {"text": f"{words.means} {words.why}"},
+        "help": {"text": f"{words.sees}\n\n{words.fix}"},
+        "helpUri": words.source or ADDRESS,
+        "defaultConfiguration": {"level": words.severity},
+    }
+
+
+def _result(finding: Finding, index: dict[str, int], seen: Counter[str]) -> dict[str, Any]:
+    is_open = finding.verdict == "unknown"
     text = f"{finding.message}. {finding.fix}" if finding.fix else finding.message
     result: dict[str, Any] = {
         "ruleId": finding.code,
         "ruleIndex": index[finding.code],
-        "level": _LEVELS[finding.severity],
-        "message": {"text": text},
+        "kind": "open" if is_open else "fail",
+        "level": "none" if is_open else finding.severity,
+        "message": {"text": f"unknown: {text}" if is_open else text},
+        "partialFingerprints": {"rivelt/v1": _fingerprint(finding, seen)},
     }
     if finding.place is not None and not finding.place.path.startswith(("/", "..")):
         location: dict[str, Any] = {
@@ -66,3 +83,11 @@ def _result(finding: Finding, index: dict[str, int]) -> dict[str, Any]:
                 location["region"]["startColumn"] = finding.place.column
         result["locations"] = [{"physicalLocation": location}]
     return result
+
+
+def _fingerprint(finding: Finding, seen: Counter[str]) -> str:
+    """What stays the same of a finding while lines move and measured values change; equal ones are numbered."""
+    parts = (finding.code, finding.site, finding.path or "", finding.screen, finding.look, finding.verdict)
+    same = "\n".join((*parts, _NUMBER.sub("#", finding.message)))
+    seen[same] += 1
+    return hashlib.sha256(f"{same}\n{seen[same]}".encode(errors="surrogateescape")).hexdigest()[:32]
