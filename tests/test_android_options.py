@@ -157,7 +157,7 @@ def test_a_vector_that_cannot_be_is_refused(tmp_path: Path, rivelt: Command) -> 
     before = read_tree(root)
     done = rivelt("apply", cwd=root)
     assert (done.code, read_tree(root)) == (2, before)
-    assert "rivelt.toml:13:1: android app: the light mark cannot be a vector drawable: <rect>" in done.err
+    assert "rivelt.toml:13:13: android app: the light mark cannot be a vector drawable: <rect>" in done.err
 
 
 def test_a_disc_has_its_own_geometry_in_each_look(tmp_path: Path, rivelt: Command, stubs: tuple[Path, Path]) -> None:
@@ -368,7 +368,7 @@ def test_names_modules_and_activities_are_chosen(tmp_path: Path, rivelt: Command
     assert (root / "wharf/res/values/rivelt_launch.xml").exists()
     (root / "rivelt.toml").write_text(f'{BRIEF}\n[android]\nmodule = "quay"\n')
     lost = rivelt("apply", cwd=root)
-    assert (lost.code, "rivelt.toml:13:1: there is no app module quay" in lost.err) == (2, True)
+    assert (lost.code, "rivelt.toml:13:10: there is no app module quay" in lost.err) == (2, True)
 
 
 def test_old_launch_images_are_listed_and_pruned_on_request(tmp_path: Path, rivelt: Command) -> None:

@@ -584,7 +584,7 @@ def test_a_dictionary_is_refused_where_the_oldest_system_does_not_read_it(tmp_pa
     refused = rivelt("apply", cwd=root)
     assert refused.code == 2
     assert (
-        "rivelt.toml:13:1: ios X.xcodeproj: My App: target My App runs from iOS 13 on, and UILaunchScreen is read from iOS 14 on"
+        "rivelt.toml:13:10: ios X.xcodeproj: My App: target My App runs from iOS 13 on, and UILaunchScreen is read from iOS 14 on"
         in refused.err
     )
 

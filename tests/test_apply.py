@@ -269,7 +269,7 @@ def test_the_lock_file_tells_what_each_site_was_made_from(sample: Path, rivelt: 
     art.write_bytes(art.read_bytes() + b"\n")
     told = rivelt("check", "--select", "DRF01", cwd=sample)
     assert (
-        "warning DRF01: rivelt.toml:11:1: art/mark.svg has changed since the last apply: android android/app"
+        "warning DRF01: rivelt.toml:11:8: art/mark.svg has changed since the last apply: android android/app"
         in told.out
     )
     assert rivelt("apply", "--only", "android", cwd=sample).code == 0

@@ -272,7 +272,7 @@ def test_too_small_a_bitmap_is_told_and_refused(tmp_path: Path, rivelt: Command)
     assert "android: drawable-mdpi/rivelt_mark.png, ios: RiveltMark.imageset/RiveltMark@1x.png" in told
     refused = rivelt("apply", cwd=root)
     assert refused.code == 2
-    assert "rivelt.toml:7:1: mark.png has too few pixels: it is enlarged" in refused.err
+    assert "rivelt.toml:7:8: mark.png has too few pixels: it is enlarged" in refused.err
     wanted = sharpness["wanted"]
     assert f"Ask for {wanted['width']} x {wanted['height']} pixels" in refused.err
     (root / "rivelt.toml").write_text(brief + "\n[layout]\nenlarge = true\n")

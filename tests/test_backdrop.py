@@ -99,4 +99,4 @@ def test_measure_and_apply_with_a_backdrop_and_no_ground(tmp_path: Path, rivelt:
     assert "#FF1E3C5A" in (root / "app/src/main/res/values/rivelt_launch.xml").read_text()
     (root / "rivelt.toml").write_text(brief.replace("sound.png", "lost.png"))
     lost = rivelt("apply", cwd=root)
-    assert (lost.code, "rivelt.toml:6:1: lost.png does not exist" in lost.err) == (2, True)
+    assert (lost.code, "rivelt.toml:6:12: lost.png does not exist" in lost.err) == (2, True)

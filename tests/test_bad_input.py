@@ -34,7 +34,7 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
     "unknown table": (small_android(brief=BRIEF + "[drak]\n"), ("rivelt.toml:7:2: unknown table `drak`", "`dark`")),
     "bad colour": (
         small_android(brief=BRIEF.replace("#F3EBDD", "sandy")),
-        ("rivelt.toml:5:1: `light.ground`: 'sandy' is not a CSS colour",),
+        ("rivelt.toml:5:10: `light.ground`: 'sandy' is not a CSS colour",),
     ),
     "see-through ground": (
         small_android(brief=BRIEF.replace("#F3EBDD", "#F3EBDD80")),
@@ -45,37 +45,37 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
             brief='[app]\ntargets = ["andriod"]\n[light]\nground = 7\ndisc = "#FFF"\n[layout]\nclearance = 2\nmark_size = "big"\n'
         ),
         (
-            "rivelt.toml:2:1: unknown target `andriod`",
-            "rivelt.toml:5:1: `light.disc` lies under the mark, and there is none",
-            "rivelt.toml:4:1: `light.ground` must be any CSS colour",
-            "rivelt.toml:7:1: `layout.clearance` must be",
-            "rivelt.toml:8:1: `layout.mark_size` must be",
+            "rivelt.toml:2:12: unknown target `andriod`",
+            "rivelt.toml:5:8: `light.disc` lies under the mark, and there is none",
+            "rivelt.toml:4:10: `light.ground` must be any CSS colour",
+            "rivelt.toml:7:13: `layout.clearance` must be",
+            "rivelt.toml:8:13: `layout.mark_size` must be",
         ),
     ),
     "imprint of one look": (
         small_android(brief=BRIEF + '[dark]\nimprint = "mark.svg"\n'),
-        ("rivelt.toml:8:1: `dark.imprint` stands alone",),
+        ("rivelt.toml:8:11: `dark.imprint` stands alone",),
     ),
     "light look derived": (
         small_android(brief=BRIEF.replace("mark.svg", "derive")),
-        ("rivelt.toml:6:1: `light.mark` cannot be derived",),
+        ("rivelt.toml:6:8: `light.mark` cannot be derived",),
     ),
     "no such art": (
         small_android(brief=BRIEF.replace("mark.svg", "lost.svg")),
-        ("rivelt.toml:6:1: lost.svg does not exist",),
+        ("rivelt.toml:6:8: lost.svg does not exist",),
     ),
     "art outside": (
         small_android(brief=BRIEF.replace("mark.svg", "../mark.svg")),
-        ("rivelt.toml:6:1: ../mark.svg lies outside the project",),
+        ("rivelt.toml:6:8: ../mark.svg lies outside the project",),
     ),
     "art is a folder": (
         small_android(brief=BRIEF.replace("mark.svg", "app.svg")) | {"app.svg/x": ""},
         ("app.svg cannot be read",),
     ),
-    "broken art": (small_android(mark="<svg><g></svg>"), ("rivelt.toml:6:1: mark.svg:1:11: not well-formed XML",)),
+    "broken art": (small_android(mark="<svg><g></svg>"), ("rivelt.toml:6:8: mark.svg:1:11: not well-formed XML",)),
     "nothing visible": (
         small_android(mark=MARK.replace('fill="#1F6E7D"', 'fill="none"')),
-        ("rivelt.toml:6:1: mark.svg shows nothing",),
+        ("rivelt.toml:6:8: mark.svg shows nothing",),
     ),
     "broken bitmap": (
         small_android(brief=BRIEF.replace("mark.svg", "m.png")) | {"m.png": b"\x89PNG\r\n\x1a\nrest"},
@@ -209,10 +209,10 @@ MISTAKES = {
     ("proof", "--out", "p.gif"): "Name it p.png or p.html",
     ("plates", "--out", "rivelt.toml"): "a file or a link is where a folder is needed",
     ("measure", "--chart", "c.jpg"): "Name it c.png",
-    ("check", "--select", "XYZ"): "no rule is called XYZ",
+    ("check", "--select", "XYZ"): "there is no rule XYZ",
     ("check", "--format", "xml"): "'sarif'",
     ("check", "--planned", "--mend"): "exclude each other",
-    ("explain", "and8"): "Did you mean AND28?",
+    ("explain", "and8"): "Did you mean AND08?",
     ("brief", "--mark", "lost.svg", "--out", "b.toml"): "lost.svg does not exist",
     ("brief", "--mark", "mark.svg"): "rivelt.toml",
 }

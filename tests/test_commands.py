@@ -19,7 +19,6 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from conftest import BRIEF, MARK, Command, quick_sample, read_tree, small_android, write_tree
-from rivelt.brief.places import key_places
 from rivelt.brief.schema import json_schema
 from rivelt.colour import Colour
 from rivelt.demo.layout import lay_out
@@ -238,20 +237,6 @@ def test_the_schema_that_ships_is_that_of_the_model() -> None:
     jsonschema.validate(tomllib.loads(BRIEF), shipped)
     with pytest.raises(jsonschema.ValidationError):
         jsonschema.validate({"light": {"groud": "red"}}, shipped)
-
-
-def test_every_key_of_a_brief_has_its_line_and_column() -> None:
-    text = 'a = 1\n[t]\n  b = [\n  "x]", # y\n]\n"c d" = """\nq = 1\n"""\ne.f = 2\n[[u]]\ng = \'#\'\n'
-    places = {key: (place.line, place.column) for key, place in key_places(text, "f").items()}
-    assert places == {
-        "a": (1, 1),
-        "t": (2, 2),
-        "t.b": (3, 3),
-        "t.c d": (6, 1),
-        "t.e.f": (9, 1),
-        "u": (10, 3),
-        "u.g": (11, 1),
-    }
 
 
 @settings(deadline=None)  # the colour library is loaded by the first case

@@ -153,10 +153,10 @@ def test_a_brief_makes_its_editions_and_each_command_can_be_narrowed(tmp_path: P
     ("written", "said"),
     [
         ('[edition.festival]\nlight.gronud = "#123456"', "rivelt.toml:9:1: unknown key `light.gronud`"),
-        ('[edition.festival]\nlight.ground = "red-ish"', "rivelt.toml:9:1: `light.ground`"),
+        ('[edition.festival]\nlight.ground = "red-ish"', "rivelt.toml:9:16: `light.ground`"),
         (
             '[edition.festival]\nandroid.source_set = "fest"',
-            "rivelt.toml:9:1: app has no source set fest",
+            "rivelt.toml:9:22: app has no source set fest",
         ),
         ('[edition.festival]\nlight.ground = "#123456"', "rivelt.toml:8:2: edition festival has no app of its own"),
         ('[edition."a b"]\nlight.ground = "#123456"', "an edition cannot be called 'a b'"),
@@ -165,7 +165,7 @@ def test_a_brief_makes_its_editions_and_each_command_can_be_narrowed(tmp_path: P
         ('[edition.festival]\napp.project = "x"', "an edition cannot have an `app.project` of its own"),
         (
             '[edition.festival.light]\nmark = "lost.svg"\n[edition.festival.android]\nsource_set = "festival"',
-            "rivelt.toml:9:1: lost.svg does not exist",
+            "rivelt.toml:9:8: lost.svg does not exist",
         ),
     ],
 )

@@ -218,13 +218,13 @@ def monorepo(tmp_path: Path, rivelt: Command) -> Path:
 def test_check_at_the_top_uses_each_brief_for_its_own_sites(monorepo: Path, rivelt: Command) -> None:
     told = rivelt("check", "--select", "DRF", cwd=monorepo)
     assert (told.code, told.out.count("warning DRF01")) == (1, 1)
-    assert "warning DRF01: bus/rivelt.toml:6:1: mark.svg has changed since the last apply" in told.out
+    assert "warning DRF01: bus/rivelt.toml:6:8: mark.svg has changed since the last apply" in told.out
     assert "using bus/rivelt.toml for android app" in told.err
     assert "using ferry/rivelt.toml for android app" in told.err
     sites = {one["site"] for one in rivelt("check", "--json", cwd=monorepo).json["findings"]}
     assert "android train/app" in sites
     inside = rivelt("check", "--select", "DRF", cwd=monorepo / "bus/app")
-    assert "warning DRF01: ../rivelt.toml:6:1:" in inside.out
+    assert "warning DRF01: ../rivelt.toml:6:8:" in inside.out
     assert "using" in inside.err
     assert "using" not in rivelt("check", cwd=monorepo / "bus").err
     listed = rivelt("survey", cwd=monorepo / "bus/app")
@@ -236,7 +236,7 @@ def test_ci_formats_name_files_from_the_top_of_the_repository(monorepo: Path, ri
     here = monorepo / folder
     lines = rivelt("check", "--select", "DRF01", "--format", "annotations", cwd=here).out.splitlines()
     (line,) = lines[lines.index("::endgroup::") + 1 :]
-    assert line.startswith("::warning file=bus/rivelt.toml,line=6,title=DRF01,col=1::")
+    assert line.startswith("::warning file=bus/rivelt.toml,line=6,title=DRF01,col=8::")
     sarif: Any = json.loads(rivelt("check", "--select", "DRF01", "--format", "sarif", cwd=here).out)
     (run,) = sarif["runs"]
     assert run["originalUriBaseIds"]["SRCROOT"]["uri"] == f"{monorepo.as_uri()}/"

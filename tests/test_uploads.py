@@ -121,7 +121,7 @@ def test_a_zip_holds_the_same_images_and_always_the_same_bytes(tmp_path: Path, r
 @pytest.mark.parametrize(
     ("uploads", "message"),
     [
-        ('sizes = ["1080by1920"]', "rivelt.toml:10:1: '1080by1920' is not a size"),
+        ('sizes = ["1080by1920"]', "rivelt.toml:10:10: '1080by1920' is not a size"),
         ('sizes = ["0x10", "99999x10"]', "'0x10' is not a size"),
         ("", "no size of an upload is given"),
         ('sizes = ["300x600"]\nname = "{size}.png"', "a name of an upload cannot hold {size}"),
@@ -138,8 +138,9 @@ def test_what_cannot_be_made_is_told_and_the_rest_goes_on(
     assert refused.code == 2
     assert message in refused.err.replace("uploads rivelt.toml: ", "")
     write_tree(root, {"app.webmanifest": '{"name": "Tern"}'})
-    assert rivelt("apply", cwd=root).code == 1
-    assert "#F3EBDD" in (root / "app.webmanifest").read_text()
+    # A wrong value is wrong whatever there is; what depends on the project leaves out this target alone.
+    assert rivelt("apply", cwd=root).code == (1 if not uploads or "out" in uploads else 2)
+    assert ("#F3EBDD" in (root / "app.webmanifest").read_text()) == (not uploads or "out" in uploads)
 
 
 def test_the_ios_set_holds_every_screen_upright_and_on_its_side() -> None:

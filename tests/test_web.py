@@ -236,7 +236,7 @@ def test_screens_bound_the_number_of_files_and_the_weight_is_said_first(tmp_path
     root = app(tmp_path, files, BRIEF + '[web]\nscreens = ["iFone"]\n')
     refused = rivelt("apply", cwd=root)
     assert refused.code == 2
-    assert "rivelt.toml:8:1: " in refused.err
+    assert "rivelt.toml:8:11: " in refused.err
     assert "no iPhone or iPad is called iFone" in refused.err
 
 

@@ -73,7 +73,7 @@ def test_a_package_cannot_do_without(tmp_path: Path, rivelt: Command) -> None:
     root = laid_out(tmp_path, GROUNDS.format(""), **WINDOWS)
     done = rivelt("apply", cwd=root)
     assert done.code == 1
-    assert "rivelt.toml:4:1: a Windows package cannot do without a mark" in done.err
+    assert "rivelt.toml:4:10: a Windows package cannot do without a mark" in done.err
     assert (root / "App/RiveltLaunch.storyboard").exists()
 
 

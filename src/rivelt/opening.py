@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import difflib
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
@@ -327,11 +327,27 @@ def _with_grounds(brief: Brief, files: ArtFiles) -> Brief:
 
 
 def _read(file: Path, data: bytes, files: ArtFiles) -> Brief:
+    from rivelt.art.read import art_problems
     from rivelt.brief.load import read_brief
 
     return read_brief(
-        data, resolved(file), shown_path=shown_path(file), platform_tables=platform_tables(), read=files.data
+        data,
+        resolved(file),
+        shown_path=shown_path(file),
+        platform_tables=platform_tables(),
+        read=files.data,
+        judge=_judged,
+        art=lambda brief: art_problems(brief, files),
     )
+
+
+def _judged(brief: Brief) -> Iterable[RiveltError]:
+    """What is wrong with the table [check], for which all rules are loaded where it names some."""
+    if not (brief.check.ignore or brief.check.severity):
+        return ()
+    from rivelt.platforms.rulebooks import brief_problems
+
+    return brief_problems(brief)
 
 
 def _bytes_of(file: Path) -> bytes:

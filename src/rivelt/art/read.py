@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 
@@ -49,6 +49,20 @@ def read_brief_art(brief: Brief, files: ArtFiles) -> BriefArt:
     backdrops = {look: backdrop_art(brief, files, look) for look in LOOKS if brief.looks[look].backdrop}
     others = _platform_files(brief, files)
     return BriefArt(art, backdrops, others, files.digests)
+
+
+def art_problems(brief: Brief, files: ArtFiles) -> Iterator[RiveltError]:
+    """Yield what is wrong with each file of art that a brief names, which may have other problems."""
+    for look in LOOKS:
+        shown = brief.looks[look]
+        for role in (*ROLES, "backdrop"):
+            name = getattr(shown, role)
+            if name is None or name == DERIVE:
+                continue
+            try:
+                measure.measured(files.art(name))
+            except RiveltError as error:
+                yield from (_blamed(part, brief.place(f"{look}.{role}")) for part in error.parts)
 
 
 def _measured(brief: Brief, files: ArtFiles, name: str, role: Role) -> MeasuredArt:

@@ -12,6 +12,8 @@ from rivelt.disk.tree import resolved
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.values import replace
 
+_ART = (".svg", ".png", ".jpg", ".jpeg", ".webp")
+
 
 def find_brief(start: Path) -> Path | None:
     """Return the brief in a folder or the nearest one above it, or None; what cannot be read, such as a circle of links, is one too."""
@@ -33,6 +35,9 @@ def brief_file(path: Path | None) -> Path:
         raise BadInput(
             "there is no such brief", place=Place(str(path)), hint="Write one with: rivelt brief --mark FILE"
         )
+    if path is not None and _is_there(path) and path.suffix.lower() != ".toml":
+        art = f"; to measure art: rivelt measure {path}" if path.suffix.lower() in _ART else ""
+        raise BadInput(f"{path} is not a brief", hint=f"Give a {FILE_NAME}, or the folder of a project{art}")
     file = path if path is not None and _is_there(path) else find_brief(path or Path.cwd())
     if file is None:
         where = "this folder" if path is None else str(path)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Annotated, Any, TypeVar, get_args, get_origin, get_type_hints
+from typing import Any, TypeVar, get_type_hints
 
 import msgspec
 
+from rivelt.brief.faults import description, faults, nearest
 from rivelt.brief.model import (
     DERIVE,
     EDITION_NAME,
@@ -26,7 +26,7 @@ from rivelt.brief.model import (
     PlatformOptions,
     Token,
 )
-from rivelt.brief.places import key_places
+from rivelt.brief.places import key_places, value_place
 from rivelt.brief.tokens import token_colour
 from rivelt.colour import Colour
 from rivelt.disk.tree import resolved
@@ -36,8 +36,6 @@ from rivelt.units import LOOKS, Look
 from rivelt.values import replace
 
 T = TypeVar("T", bound=msgspec.Struct)
-_CLOSE = 0.5
-"""How alike two names must be (`difflib`, 0 to 1) for one to be taken for the other."""
 _DISCS = ("light.disc", "dark.disc")
 _LIGHT_KEYS = TABLES["light"].__struct_fields__
 
@@ -51,6 +49,7 @@ class _Reading:
     tables: Mapping[str, type[msgspec.Struct]]
     platforms: Mapping[str, type[PlatformOptions]]
     read: Callable[[str], bytes] | None
+    judge: Callable[[Brief], Iterable[RiveltError]] | None
     problems: list[RiveltError] = field(default_factory=list)
 
     def raise_all(self) -> None:
@@ -66,6 +65,8 @@ def read_brief(
     shown_path: str,
     platform_tables: Mapping[str, type[PlatformOptions]],
     read: Callable[[str], bytes] | None = None,
+    judge: Callable[[Brief], Iterable[RiveltError]] | None = None,
+    art: Callable[[Brief], Iterable[RiveltError]] | None = None,
 ) -> Brief:
     """Understand a brief and its editions.
 
@@ -75,20 +76,24 @@ def read_brief(
         shown_path: the path as messages show it.
         platform_tables: the targets that exist, each with what its table may hold.
         read: returns the bytes of a file that the brief names by its path; without it, design tokens are a problem.
+        judge: yields what else is wrong with the values of the brief, or of an edition, such as rules that do not exist.
+        art: yields what is wrong with its art; asked only where something else is wrong, so that all of it is reported at once.
 
     Raises:
         BadInput: it cannot be read, or has a problem; `Problems` when it has several.
     """
     table = dict(read_toml(data, shown_path, hint='Text needs quotes: ground = "#F3EBDD".'))
     places = key_places(data.decode("utf-8-sig"), shown_path)
-    reading = _Reading(path, shown_path, {**TABLES, **platform_tables}, platform_tables, read)
+    reading = _Reading(path, shown_path, {**TABLES, **platform_tables}, platform_tables, read, judge)
     given = table.pop("edition", {})
     values, brief = _understood(reading, table, places)
     overlays = _overlays(reading, given, places)
     editions = [_edition(reading, table, places, name, overlay) for name, overlay in overlays.items()]
+    if reading.problems and art is not None:
+        reading.problems += [problem for found in (brief, *editions) for problem in art(found)]
     reading.raise_all()
     app = _table(AppTable, "app", values)
-    project = _project_folder(path.parent, app.project, places.get("app.project"))
+    project = _project_folder(path.parent, app.project, value_place(places, "app.project"))
     made = [replace(found, name=found.app.name or project.name, project=project) for found in (brief, *editions)]
     return replace(made[0], editions=tuple(made[1:]))
 
@@ -105,19 +110,21 @@ def _understood(
     for key in ("mark", "imprint", "backdrop"):
         if values.get(f"dark.{key}") and not values.get(f"light.{key}"):
             hint = f"Give [light] its {key} too: a screen cannot lose it when the look changes."
-            problems.append(BadInput(f"`dark.{key}` stands alone", place=places.get(f"dark.{key}"), hint=hint))
+            at = value_place(places, f"dark.{key}")
+            problems.append(BadInput(f"`dark.{key}` stands alone", place=at, hint=hint))
     if "light.mark" not in values and (disc := next((key for key in _DISCS if key in values), None)):
         hint = "Give [light] a mark, or take the disc out."
-        problems.append(BadInput(f"`{disc}` lies under the mark, and there is none", place=places.get(disc), hint=hint))
+        at = value_place(places, disc)
+        problems.append(BadInput(f"`{disc}` lies under the mark, and there is none", place=at, hint=hint))
     for role in ROLES:
         if values.get(f"light.{role}") == DERIVE:
-            at = places.get(f"light.{role}")
+            at = value_place(places, f"light.{role}")
             problems.append(
                 BadInput(f"`light.{role}` cannot be derived", place=at, hint="Give [light] a file of its own.")
             )
     check = _table(CheckTable, "check", values)
     _refuse_unknown_budgets(check, tuple(reading.platforms), places, problems)
-    return values, Brief(
+    made = Brief(
         path=reading.path,
         name="",
         project=reading.path.parent,
@@ -130,6 +137,11 @@ def _understood(
         options={target: _table(kind, target, values) for target, kind in reading.platforms.items()},
         places=places,
     )
+    for options in made.options.values():
+        problems.extend(options.problems(made))
+    if reading.judge is not None:
+        problems.extend(reading.judge(made))
+    return values, made
 
 
 def _overlays(reading: _Reading, given: object, places: Mapping[str, Place]) -> dict[str, Mapping[str, Any]]:
@@ -187,7 +199,7 @@ def _resolve_tokens(reading: _Reading, values: dict[str, Any], places: Mapping[s
             values[key] = token_colour(reading.read(value.tokens), value.tokens, value.name)
         except RiveltError as error:
             message = f"`{key}`: {error.message}"
-            reading.problems.append(BadInput(message, place=places.get(key), hint=error.hint))
+            reading.problems.append(BadInput(message, place=value_place(places, key), hint=error.hint))
 
 
 def _table(kind: type[T], name: str, values: Mapping[str, Any]) -> T:
@@ -219,38 +231,30 @@ def _validated(
         hints = get_type_hints(tables[name], include_extras=True)
         for key, value in content.items():
             dotted = f"{name}.{key}"
-            where = places.get(dotted, at)
             if key not in hints:
-                problems.append(_unknown(dotted, "key", [f"{name}.{known}" for known in hints], where))
+                known = [f"{name}.{one}" for one in hints]
+                problems.append(_unknown(dotted, "key", known, places.get(dotted, at)))
                 continue
             try:
                 values[dotted] = msgspec.convert(value, type=hints[key], strict=True)
             except msgspec.ValidationError:
-                message = f"`{dotted}` must be {_description(hints[key])}; found {_shown(value)}"
-                problems.append(BadInput(message, place=where))
+                problems.extend(faults(dotted, value, hints[key], _finder(places, at)))
     return values
 
 
+def _finder(places: Mapping[str, Place], otherwise: Place) -> Callable[[str], Place]:
+    return lambda name: value_place(places, name) or otherwise
+
+
 def _unknown(name: str, kind: str, known: Iterable[str], at: Place) -> BadInput:
-    near = _nearest(name, known)
+    near = nearest(name, known)
     hint = f"Did you mean `{near}`?" if near else f"Known here: {', '.join(known)}."
     return BadInput(f"unknown {kind} `{name}`", place=at, hint=hint)
 
 
 def description_of(table: type[msgspec.Struct], key: str) -> str:
     """Return the words of the model for what a key of a table holds."""
-    return _description(get_type_hints(table, include_extras=True)[key])
-
-
-def _description(annotation: Any) -> str:
-    if get_origin(annotation) is Annotated:
-        return next(str(meta.description) for meta in get_args(annotation)[1:] if getattr(meta, "description", None))
-    return next(text for part in get_args(annotation) if (text := _description(part)))
-
-
-def _shown(value: object) -> str:
-    text = {True: "true", False: "false"}.get(value) if isinstance(value, bool) else repr(value)
-    return text if text and len(text) < 60 else f"{str(text)[:57]}..."
+    return description(get_type_hints(table, include_extras=True)[key])
 
 
 def _missing(table: Mapping[str, Any], places: Mapping[str, Place], shown_path: str) -> Iterable[RiveltError]:
@@ -261,14 +265,10 @@ def _missing(table: Mapping[str, Any], places: Mapping[str, Place], shown_path: 
         key = dotted.partition(".")[2]
         if key in light or (key == "ground" and "backdrop" in light):  # it is taken from the picture's border
             continue
-        if any(name not in _LIGHT_KEYS and _nearest(name, _LIGHT_KEYS) == key for name in light):
+        if any(name not in _LIGHT_KEYS and nearest(name, _LIGHT_KEYS) == key for name in light):
             continue  # it is there, misspelt, and is reported as an unknown key
         hint = f'Add {key} = "{sample}" under [light].'
         yield BadInput(f"`{dotted}` is missing", place=places.get("light", Place(shown_path)), hint=hint)
-
-
-def _nearest(name: str, known: Iterable[str]) -> str | None:
-    return next(iter(difflib.get_close_matches(name, list(known), n=1, cutoff=_CLOSE)), None)
 
 
 def _looks(
@@ -323,11 +323,12 @@ def _ground(
         colour = Colour.parse(values[key])
     except ValueError as error:
         hint = 'Use a CSS colour: "#F3EBDD", "navy", "rgb(19 33 43)", "oklch(0.24 0.03 240)".'
-        problems.append(BadInput(f"`{key}`: {error}", place=places.get(key), hint=hint))
+        problems.append(BadInput(f"`{key}`: {error}", place=value_place(places, key), hint=hint))
         return None
     if not colour.is_opaque:
         message = f"`{key}` must be opaque: the systems paint it on nothing; found {values[key]!r}"
-        problems.append(BadInput(message, place=places.get(key), hint=f'Use "{Colour(*colour[:3]).hex}".'))
+        at, hint = value_place(places, key), f'Use "{Colour(*colour[:3]).hex}".'
+        problems.append(BadInput(message, place=at, hint=hint))
     return colour
 
 
@@ -336,8 +337,10 @@ def _targets(
 ) -> tuple[str, ...] | None:
     if wanted is None:
         return None
-    at = places.get("app.targets", Place(""))
-    problems.extend(_unknown(target, "target", known, at) for target in wanted if target not in known)
+    for number, target in enumerate(wanted):
+        if target not in known:
+            at = value_place(places, f"app.targets[{number}]") or Place("")
+            problems.append(_unknown(target, "target", known, at))
     return tuple(dict.fromkeys(wanted))
 
 

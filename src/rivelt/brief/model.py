@@ -8,7 +8,7 @@ there, and get their meaning in `rivelt.brief.load`.
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Annotated, Literal, TypeAlias, TypeVar
@@ -16,7 +16,7 @@ from typing import Annotated, Literal, TypeAlias, TypeVar
 from msgspec import Meta, Struct
 
 from rivelt.colour import Colour
-from rivelt.errors import Place
+from rivelt.errors import Place, RiveltError
 from rivelt.findings import Severity
 from rivelt.units import LOOKS, Look, Size
 
@@ -199,6 +199,10 @@ class PlatformOptions(Struct, frozen=True, kw_only=True):
         """Return the table as an edition has it, where what it leaves to Rivelt depends on that; `given`: the keys that the edition gives."""
         return self
 
+    def problems(self, _brief: Brief) -> Iterable[RiveltError]:
+        """Yield what is wrong with the table by its values alone, whatever project it is for."""
+        return ()
+
     def files(self) -> Mapping[str, str]:
         """Return the keys whose values are paths of files that planning needs, relative to the brief, with those paths."""
         return {}
@@ -294,6 +298,6 @@ class Brief:
         return found if isinstance(found, kind) else kind()
 
     def place(self, key: str) -> Place | None:
-        """Return where `key` stands in the file; for a dark key that was left out, where its light one stands."""
-        found = self.places.get(key)
-        return found or self.places.get(key.replace("dark.", "light.", 1))
+        """Return where the value of `key` stands in the file, or the table `key`; for a dark key that was left out, that of its light one."""
+        light = key.replace("dark.", "light.", 1)
+        return next((self.places[name] for name in (f"{key}=", key, f"{light}=", light) if name in self.places), None)

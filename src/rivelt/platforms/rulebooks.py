@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Mapping, Sequence
+import re
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import cache
 from typing import Any
 
-from rivelt.brief.model import CheckTable
-from rivelt.errors import BadInput
+from rivelt.brief.model import Brief, CheckTable
+from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms import TARGETS, platform
 from rivelt.rules.books import ART, DRIFT, SITES
 from rivelt.rules.report import chosen_codes
 from rivelt.rules.rulebook import Rule, Rulebook
 from rivelt.rules.runner import Choice
+
+_CODE = re.compile(r"([A-Za-z]{2,4})[ _-]?0*(\d{1,2})")
 
 
 def rulebooks() -> tuple[Rulebook[Any], ...]:
@@ -37,9 +40,30 @@ def explain(code: str) -> Rule[Any]:
     known = catalogue()
     if code.upper() in known:
         return known[code.upper()]
-    near = difflib.get_close_matches(code.upper(), list(known), n=1)
-    hint = f"Did you mean {near[0]}?" if near else "`rivelt explain` lists them."
-    raise BadInput(f"there is no rule {code}", hint=hint)
+    raise _no_rule(code)
+
+
+def _no_rule(word: str, place: Place | None = None) -> BadInput:
+    near = nearest_code(word, catalogue())
+    hint = f"Did you mean {near}?" if near else "`rivelt explain` lists them."
+    return BadInput(f"there is no rule {word}", place=place, hint=hint)
+
+
+def nearest_code(word: str, known: Iterable[str]) -> str | None:
+    """Return the code that a word probably means: "and8" is AND08; else the one that it is most like."""
+    codes = list(known)
+    if (found := _CODE.fullmatch(word)) and (exact := f"{found[1].upper()}{int(found[2]):02d}") in codes:
+        return exact
+    return next(iter(difflib.get_close_matches(word.upper(), codes, n=1)), None)
+
+
+def brief_problems(brief: Brief) -> Iterator[RiveltError]:
+    """Yield an error for each rule that a brief leaves out or weighs, and that does not exist."""
+    table = brief.check
+    for key, words in (("ignore", table.ignore), ("severity", table.severity)):
+        for word in words:
+            if not any(code.startswith(word.upper()) for code in catalogue()):
+                yield _no_rule(word, brief.places.get(f"check.{key}.{word}") or brief.place(f"check.{key}"))
 
 
 def choose(table: CheckTable | None, select: Sequence[str] = (), ignore: Sequence[str] = ()) -> Choice:
@@ -59,4 +83,4 @@ def choose(table: CheckTable | None, select: Sequence[str] = (), ignore: Sequenc
         chosen_codes(catalogue(), tuple(severities), ())
         return Choice(chosen_codes(catalogue(), select, (*ignore, *ignored)), severities)
     except ValueError as error:
-        raise BadInput(f"no rule is called {error}", hint="`rivelt explain` lists them.") from error
+        raise _no_rule(str(error)) from error

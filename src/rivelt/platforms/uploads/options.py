@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Annotated, Literal
 
 from msgspec import Meta
 
-from rivelt.brief.model import PlatformOptions
+from rivelt.brief.model import Brief, PlatformOptions
+from rivelt.errors import RiveltError
 
 _Size = Annotated[str, Meta(min_length=1)]
 
@@ -36,3 +38,13 @@ class UploadsTable(PlatformOptions, frozen=True, kw_only=True):
         str,
         Meta(description='a folder, or a file that ends in .zip, in the project, such as "uploads"', min_length=1),
     ] = "uploads"
+
+    def problems(self, brief: Brief) -> Iterable[RiveltError]:
+        """Yield which sizes are none, and why a name cannot be made."""
+        from rivelt.platforms.uploads.native.images import uploads
+
+        try:
+            if self.sizes or self.sets:
+                uploads(brief)
+        except RiveltError as error:
+            yield from error.parts

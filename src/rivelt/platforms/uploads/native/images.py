@@ -51,12 +51,14 @@ def uploads(brief: Brief) -> tuple[Upload, ...]:
 def _own_sizes(brief: Brief, options: UploadsTable) -> Iterator[tuple[int, int, float]]:
     facts = upload_facts()
     problems: list[RiveltError] = []
-    for text in options.sizes:
+    for number, text in enumerate(options.sizes):
         found = _SIZE.fullmatch(text)
         sides = (int(found[1]), int(found[2])) if found else (0, 0)
         if not facts.smallest <= min(sides) <= max(sides) <= facts.largest:
             hint = f'Write width x height in px, such as "1080x1920", each from {facts.smallest} to {facts.largest}.'
-            problems.append(BadInput(f"{text!r} is not a size", place=brief.place("uploads.sizes"), hint=hint))
+            problems.append(
+                BadInput(f"{text!r} is not a size", place=brief.place(f"uploads.sizes[{number}]"), hint=hint)
+            )
         else:
             yield (*sides, _density(*sides))
     raise_all(problems)
