@@ -18,6 +18,7 @@ from rivelt.brief.model import TABLES
 from rivelt.brief.schema import json_schema
 from rivelt.cli.commands import SUMMARIES
 from rivelt.cli.commands import command as load
+from rivelt.documents.schema import DOCUMENTS, name_of, schemas
 from rivelt.platforms import TARGETS, platform_tables
 from rivelt.platforms.rulebooks import catalogue
 
@@ -29,7 +30,13 @@ _NOTE = "<!-- Made by docs/make_pages.py from the code; edit that. -->\n\n"
 def pages() -> dict[str, str]:
     """Every page by its path in `docs/`."""
     found = {f"commands/{name}.md": text for name, text in _commands()}
-    return {**found, "brief.md": _brief(), "rules.md": _rules(), "api.md": _api(), "README.md": _index(sorted(found))}
+    found |= {f"schemas/{_schema_file(name)}": _as_text(schema) for name, schema in schemas().items()}
+    found |= {"brief.md": _brief(), "rules.md": _rules(), "api.md": _api(), "json.md": _json_page()}
+    return {**found, "README.md": _index(sorted(path for path in found if path.startswith("commands/")))}
+
+
+def _as_text(schema: object) -> str:
+    return json.dumps(schema, indent=2, ensure_ascii=False) + "\n"
 
 
 def _commands() -> Iterator[tuple[str, str]]:
@@ -141,21 +148,43 @@ def _rules() -> str:
     return "\n".join(parts) + "\n"
 
 
+_API = """\
+`import rivelt` offers the use cases: values in, values out, nothing is printed. A path is text or anything with `__fspath__`. Every result has
+`to_dict()`, the [document](json.md) that the command prints under `--json`. Errors are `rivelt.RiveltError`, with a message, a place and a hint.
+
+```python
+import rivelt
+
+job = rivelt.open("rivelt.toml")  # a brief, or the folder of a project
+changes = job.changes()  # what apply would do, as data
+rivelt.apply(changes)
+now = rivelt.open("rivelt.toml")
+rivelt.write_proof(now.prove(now=True), "proof.png")
+assert not now.check().findings
+```
+
+A brief can be built in memory, with its editions; it does what the same file would do:
+
+```python
+brief = rivelt.Brief.from_dict(
+    {"light": {"ground": "#F3EBDD", "mark": "art/mark.svg"}, "edition": {"festival": {"light": {"ground": "#2B1640"}}}},
+    folder="apps/skerryline",
+)
+rivelt.open(brief, only=["ios"]).plates("festival.zip")
+```
+
+**Stability.** What this page names, and the documents, follow semantic versioning: a release that changes or takes away any of it has a new major
+version, or, below 1.0, a new minor one; the changelog says what changed. Other modules of the package may change in any release.
+"""
+
+_SCRIPTS = ("brands", "contrast", "findings")
+
+
 def _api() -> str:
-    parts = [
-        _NOTE + "# The Python API\n",
-        "`import rivelt` offers the use cases: values in, values out, nothing is printed. Errors are `rivelt.errors.RiveltError`.\n",
-        "```python",
-        "import rivelt",
-        "",
-        'job = rivelt.open(Path("rivelt.toml"))  # a brief, or the folder of a project',
-        "changes = job.changes()  # what apply would do, as data",
-        "rivelt.apply(changes)",
-        'now = rivelt.open(Path("rivelt.toml"))',
-        'rivelt.write_proof(now.prove(now=True), Path("proof.png"))',
-        "assert not now.check().findings",
-        "```\n",
-    ]
+    parts = [_NOTE + "# The Python API\n", _API, "## Three scripts\n"]
+    for name in _SCRIPTS:
+        text = (OUT / "scripts" / f"{name}.py").read_text(encoding="utf-8")
+        parts += [f"`docs/scripts/{name}.py`, which the tests run:\n", f"```python\n{text.rstrip()}\n```\n"]
     for name in rivelt.__all__:
         found = getattr(rivelt, name)
         parts += _documented(f"rivelt.{name}", found)
@@ -164,6 +193,35 @@ def _api() -> str:
                 if not member.startswith("_") and getattr(value, "__doc__", None):
                     parts += _documented(f"{name}.{member}", value)
     return "\n".join(parts)
+
+
+_JSON = """\
+Every command takes `--json`. It then prints one document on stdout and nothing else; messages for people go to stderr. A command that fails
+prints a document with the schema `rivelt.error/1` instead, and keeps its exit code. `rivelt check --format json` is the same as `--json`.
+
+- The first key, `schema`, is the name and version of the document: `rivelt.check/1`. A version may gain keys, and never loses or changes one.
+- `root` is the absolute path of the folder that all paths in the document are relative to. `summary` comes before the lists.
+- Every key is always there: what there is none of is `null`, `""` or an empty list.
+- Findings are one flat list. `path`, `line` and `column` (from 1, in characters) say where; `verdict` is `broken`, `unknown` or `holds`.
+- Times are ISO 8601, in UTC. Lengths are in dp on Android, in points on Apple systems, in pixels elsewhere.
+
+| schema | what it is | JSON Schema |
+|---|---|---|
+"""
+
+
+def _json_page() -> str:
+    rows = []
+    for document in DOCUMENTS:
+        name = name_of(document)
+        about = inspect.cleandoc(document.__doc__ or "").split("\n")[0]
+        file = _schema_file(name)
+        rows.append(f"| `{name}` | {about} | [{file}](schemas/{file}) |")
+    return _NOTE + "# JSON documents\n\n" + _JSON + "\n".join(rows) + "\n"
+
+
+def _schema_file(name: str) -> str:
+    return f"{name.replace('/', '-')}.json"
 
 
 def _documented(name: str, found: Any) -> list[str]:
@@ -190,14 +248,14 @@ def _index(commands: list[str]) -> str:
         "- [What to commit](committing.md), and how to take it out again\n"
         "- [What is written where](layout.md)\n"
         "- [iPhones and iPads](apple.md): what is read, and what each version of the system gets\n"
+        "- [JSON documents](json.md), with their schemas\n"
         "- [The Python API](api.md)\n"
     )
 
 
 def main() -> None:
     """Write every page."""
-    schema = json.dumps(json_schema(platform_tables()), indent=2, ensure_ascii=False) + "\n"
-    _SCHEMA.write_text(schema, encoding="utf-8", newline="\n")
+    _SCHEMA.write_text(_as_text(json_schema(platform_tables())), encoding="utf-8", newline="\n")
     for path, text in pages().items():
         (OUT / path).parent.mkdir(parents=True, exist_ok=True)
         (OUT / path).write_text(text, encoding="utf-8", newline="\n")

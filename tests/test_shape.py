@@ -20,6 +20,7 @@ LAYERS = (
     {"cli", "__main__"},
     {"watch"},
     {"opening"},
+    {"briefs"},
     {"job"},
     {"removal"},
     {"proof", "drift"},

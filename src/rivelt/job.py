@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 from rivelt.brief.find import shown_path
 from rivelt.brief.model import THE_BRIEF
-from rivelt.disk.tree import relative_to
+from rivelt.disk.tree import AnyPath, relative_to
 from rivelt.editions import Edition, Opened, is_excluded, plates_of, refuse_without_sites, sites_of
 from rivelt.errors import BadInput, RiveltError
 from rivelt.platforms import TARGETS, platform
@@ -181,7 +181,7 @@ class Job:
             measured(one.art, one.backdrops, self.choice(brief=one.brief), one.brief) for one in self.editions
         )
 
-    def plates(self, out: Path | Callable[[bytes], object], on_progress: Progress = no_progress) -> dict[str, int]:
+    def plates(self, out: AnyPath | Callable[[bytes], object], on_progress: Progress = no_progress) -> dict[str, int]:
         """Write the images alone to `out`: a folder, a ZIP file (named .zip), or what takes the bytes of one.
 
         One folder for each target, laid out as the platform keeps them; those of an edition are in a folder of its name.
@@ -200,7 +200,7 @@ class Job:
             for path, recipe in plates_of(one.context, one.targets)
         ]
         is_small = any(one.brief.app.small_files for one in self.editions)
-        return write_plates(made, out, is_small=is_small, on_progress=on_progress)
+        return write_plates(made, out if callable(out) else Path(out), is_small=is_small, on_progress=on_progress)
 
     # Applying
 

@@ -7,30 +7,29 @@ from __future__ import annotations
 
 import difflib
 import os
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
-from rivelt.brief.find import brief_file, find_brief, narrowed, refuse_unknown, shown_path
-from rivelt.brief.model import EDITION_NAME, FILE_NAME, THE_BRIEF, Brief
-from rivelt.disk.tree import read_file, resolved
+from rivelt.brief import model
+from rivelt.brief.find import brief_file, find_brief, refuse_unknown, shown_path
+from rivelt.brief.model import EDITION_NAME, FILE_NAME, THE_BRIEF
+from rivelt.briefs import Brief, in_memory, opened
+from rivelt.disk.tree import AnyPath, read_file, resolved
 from rivelt.documents.base import Problem
 from rivelt.documents.project import OwnerItem, SiteItem, SurveyDocument, SurveySummary, UnreadItem
 from rivelt.editions import Opened
-from rivelt.errors import BadInput, Place, Refused, RiveltError, raise_all
+from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.job import Job
-from rivelt.platforms import TARGETS, platform, platform_tables
+from rivelt.platforms import TARGETS, platform
 from rivelt.platforms.choose import best_names
-from rivelt.project.ignore import repository_top
 from rivelt.project.project import Project
 from rivelt.values import replace
 from rivelt.workspace.lockfile import LOCK_NAME, read_lock
 from rivelt.workspace.ownership import generated_words
 
 if TYPE_CHECKING:
-    from rivelt.art.files import ArtFiles
-    from rivelt.brief.starter import Starter
     from rivelt.plan.owner import Owner
     from rivelt.scene.site import Site
 
@@ -38,12 +37,13 @@ _LARGEST_BRIEF = 1_000_000  # bytes
 
 
 def open(  # noqa: A001
-    source: Path | None = None, *, only: Sequence[str] = (), editions: Sequence[str] = ()
+    source: AnyPath | Brief | None = None, *, only: Sequence[str] = (), editions: Sequence[str] = ()
 ) -> Job:
     """Return a job on a brief or a project.
 
     Args:
-        source: a brief, or a folder in which or above which one lies; a project's folder without a brief. None: the current folder.
+        source: a brief, or a folder in which or above which one lies; a project's folder without a brief; or a brief that was built in
+            memory. None: the current folder.
         only: the targets that are wanted; all when empty.
         editions: the editions that are wanted, "main" for the brief itself; all when empty.
 
@@ -51,14 +51,17 @@ def open(  # noqa: A001
         BadInput: there is nothing there, the brief has problems, or there is no such target or edition.
     """
     refuse_unknown(only, TARGETS)
+    if isinstance(source, Brief):
+        refuse_unknown_editions([source], editions)
+        return Job(source.project, (in_memory(source, only),), tuple(only), tuple(editions))
     if source is not None and not os.path.lexists(source):
-        raise BadInput(f"there is no {source}", hint="Give a brief, or the folder of a project.")
-    folder = source or Path()
+        raise BadInput(f"there is no {os.fspath(source)}", hint="Give a brief, or the folder of a project.")
+    folder = Path(source) if source is not None else Path()
     if folder.is_dir() and find_brief(folder) is None:
         if editions:
             raise BadInput("there is no brief, and so no edition", hint="Leave --edition out.")
         return Job(resolved(folder), (), tuple(only))
-    return open_brief(source, only=only, editions=editions)
+    return open_brief(None if source is None else folder, only=only, editions=editions)
 
 
 def open_brief(source: Path | None = None, *, only: Sequence[str] = (), editions: Sequence[str] = ()) -> Job:
@@ -177,7 +180,7 @@ class Surveyed(NamedTuple):
         return self.document.to_dict()
 
 
-def survey(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str] = ()) -> Surveyed:
+def survey(folder: AnyPath = ".", *, only: Sequence[str] = (), editions: Sequence[str] = ()) -> Surveyed:
     """Return what is in a folder, with or without briefs; one that cannot be used is a problem among the results.
 
     Raises:
@@ -185,6 +188,7 @@ def survey(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str] = 
     """
     from rivelt.evidence import Evidence
 
+    folder = Path(folder)
     work = open_folder(folder, only=only)
     found = {(site.target, site.name): site for site in work.sites}
     owners: dict[tuple[str, str], list[Owner]] = {}
@@ -299,66 +303,7 @@ def open_folder(folder: Path, *, only: Sequence[str] = ()) -> Job:
     return Job(resolved(folder), (), tuple(only))
 
 
-def opened(file: Path, only: Sequence[str]) -> Opened:
-    """Read a brief with its editions.
-
-    Args:
-        file: the brief, resolved.
-        only: the targets that are wanted; all of the brief's when empty.
-
-    Raises:
-        BadInput: it has problems, or does not want such a target; `Problems` for several.
-    """
-    from rivelt.art.files import ArtFiles
-
-    files = ArtFiles(file.parent, repository_top(file.parent) or file.parent)
-    brief = _read(file, _bytes_of(file), files)
-    files.allow(brief.project)
-    made = [narrowed(_with_grounds(one, files), only, TARGETS) for one in (brief, *brief.editions)]
-    return Opened(replace(made[0], editions=tuple(made[1:])), files)
-
-
-def _with_grounds(brief: Brief, files: ArtFiles) -> Brief:
-    if all(shown.is_ground_given for shown in brief.looks.values()):
-        return brief
-    from rivelt.art.read import with_grounds
-
-    return with_grounds(brief, files)
-
-
-def _read(file: Path, data: bytes, files: ArtFiles) -> Brief:
-    from rivelt.art.read import art_problems
-    from rivelt.brief.load import read_brief
-
-    return read_brief(
-        data,
-        resolved(file),
-        shown_path=shown_path(file),
-        platform_tables=platform_tables(),
-        read=files.data,
-        judge=_judged,
-        art=lambda brief: art_problems(brief, files),
-    )
-
-
-def _judged(brief: Brief) -> Iterable[RiveltError]:
-    """What is wrong with the table [check], for which all rules are loaded where it names some."""
-    if not (brief.check.ignore or brief.check.severity):
-        return ()
-    from rivelt.platforms.rulebooks import brief_problems
-
-    return brief_problems(brief)
-
-
-def _bytes_of(file: Path) -> bytes:
-    try:
-        return read_file(file, _LARGEST_BRIEF)
-    except OSError as error:
-        at = Place(shown_path(file))
-        raise BadInput(f"the brief cannot be read: {error.strerror}", place=at) from error
-
-
-def refuse_unknown_editions(briefs: Sequence[Brief], wanted: Sequence[str]) -> None:
+def refuse_unknown_editions(briefs: Sequence[model.Brief], wanted: Sequence[str]) -> None:
     """Refuse editions that no brief has.
 
     Raises:
@@ -372,42 +317,3 @@ def refuse_unknown_editions(briefs: Sequence[Brief], wanted: Sequence[str]) -> N
             hint = f"Did you mean {near[0]}?" if near else f"There are: {', '.join(known)}."
             problems.append(BadInput(f"there is no edition {name}", place=Place(shown_path(briefs[0].path)), hint=hint))
     raise_all(problems)
-
-
-def draft_brief(path: Path, starter: Starter) -> tuple[Brief, str]:
-    """Return a starter brief and its text, once it is known to be a good one; nothing is written.
-
-    Args:
-        path: the file that it is for, which need not be there.
-        starter: what it is filled with.
-
-    Raises:
-        BadInput: what it would say has problems, or the art cannot be used.
-    """
-    from rivelt.art.files import ArtFiles
-    from rivelt.art.read import read_brief_art
-    from rivelt.brief.starter import starter_text
-
-    text = starter_text(starter, platform_tables())
-    folder = resolved(path).parent
-    files = ArtFiles(folder, repository_top(folder) or folder)
-    brief = _read(path, text.encode(), files)
-    files.allow(brief.project)
-    read_brief_art(brief, files)
-    return brief, text
-
-
-def write_brief(path: Path, starter: Starter) -> Brief:
-    """Write a starter brief, once it is known to be a good one; never over an existing file.
-
-    Raises:
-        Refused: the file exists.
-        BadInput: what it would say has problems, or the art cannot be used.
-    """
-    from rivelt.workspace.output import write_files
-
-    if os.path.lexists(path):
-        raise Refused(f"{shown_path(path)} exists already", hint="Edit it, or give another file with --out.")
-    brief, text = draft_brief(path, starter)
-    write_files(path, {"": text.encode()}, is_new=True)
-    return brief

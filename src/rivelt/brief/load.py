@@ -82,9 +82,34 @@ def read_brief(
     Raises:
         BadInput: it cannot be read, or has a problem; `Problems` when it has several.
     """
-    table = dict(read_toml(data, shown_path, hint='Text needs quotes: ground = "#F3EBDD".'))
+    table = read_toml(data, shown_path, hint='Text needs quotes: ground = "#F3EBDD".')
     places = key_places(data.decode("utf-8-sig"), shown_path)
+    return understand(
+        table,
+        path,
+        shown_path=shown_path,
+        platform_tables=platform_tables,
+        places=places,
+        read=read,
+        judge=judge,
+        art=art,
+    )
+
+
+def understand(
+    table: Mapping[str, Any],
+    path: Path,
+    *,
+    shown_path: str,
+    platform_tables: Mapping[str, type[PlatformOptions]],
+    places: Mapping[str, Place],
+    read: Callable[[str], bytes] | None = None,
+    judge: Callable[[Brief], Iterable[RiveltError]] | None = None,
+    art: Callable[[Brief], Iterable[RiveltError]] | None = None,
+) -> Brief:
+    """Understand a brief that has been read; `table`: its content, `places`: see `key_places`. The others, and the errors: see `read_brief`."""
     reading = _Reading(path, shown_path, {**TABLES, **platform_tables}, platform_tables, read, judge)
+    whole, table = table, dict(table)
     given = table.pop("edition", {})
     values, brief = _understood(reading, table, places)
     overlays = _overlays(reading, given, places)
@@ -95,7 +120,7 @@ def read_brief(
     app = _table(AppTable, "app", values)
     project = _project_folder(path.parent, app.project, value_place(places, "app.project"))
     made = [replace(found, name=found.app.name or project.name, project=project) for found in (brief, *editions)]
-    return replace(made[0], editions=tuple(made[1:]))
+    return replace(made[0], editions=tuple(made[1:]), source=whole)
 
 
 def _understood(
@@ -136,6 +161,7 @@ def _understood(
         first_grounds=_first_grounds(values, places, problems),
         options={target: _table(kind, target, values) for target, kind in reading.platforms.items()},
         places=places,
+        source=table,
     )
     for options in made.options.values():
         problems.extend(options.problems(made))

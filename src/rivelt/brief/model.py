@@ -11,7 +11,7 @@ import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Annotated, Literal, TypeAlias, TypeVar
+from typing import Annotated, Any, Literal, TypeAlias, TypeVar
 
 from msgspec import Meta, Struct
 
@@ -257,7 +257,8 @@ class Brief:
     `folder` holds the brief; art paths are relative to it. `project` is where the native projects are. `targets` is None when the survey
     is to say. `first_grounds`: the ground of the app's first screen, for the looks in which the brief says it. `options` holds the table
     of each platform, by target. `places` maps keys ("light.ground") to where they stand in the file. `edition`: the name of the edition
-    that this is, "" for the brief itself, which holds its `editions`; `given`: the keys that the edition itself gives.
+    that this is, "" for the brief itself, which holds its `editions`; `given`: the keys that the edition itself gives. `source`: the tables of the file as they were read, those of an
+    edition laid over the brief's own.
     """
 
     path: Path
@@ -274,6 +275,7 @@ class Brief:
     edition: str = ""
     given: frozenset[str] = field(default=frozenset(), repr=False)
     editions: tuple[Brief, ...] = field(default=(), repr=False, compare=False)
+    source: Mapping[str, Any] = field(default_factory=dict, repr=False, compare=False)
 
     @property
     def folder(self) -> Path:

@@ -76,6 +76,7 @@ def brief(
     from rivelt import opening
     from rivelt.brief.schema import shipped_schema
     from rivelt.brief.starter import Starter
+    from rivelt.briefs import draft_brief, write_brief
 
     if schema:
         output.plain(shipped_schema())
@@ -96,9 +97,9 @@ def brief(
         editions=found.editions,
     )
     if is_printed:
-        output.plain(opening.draft_brief(path, starter)[1].rstrip("\n"))
+        output.plain(draft_brief(path, starter)[1].rstrip("\n"))
         return
-    _tell(path, opening.write_brief(path, starter), starter.targets)
+    _tell(path, write_brief(path, starter), starter.targets)
 
 
 def _refuse_nothing(mark: Path | None, ground: str | None) -> None:

@@ -10,6 +10,7 @@ from collections import deque
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from pathlib import Path, PurePosixPath
+from typing import TypeAlias
 
 from msgspec import Struct
 
@@ -235,6 +236,10 @@ def wipe(folder: Folder, name: str) -> None:
     finally:
         inner.close()
     folder.remove_folder(name)
+
+
+AnyPath: TypeAlias = str | os.PathLike[str]
+"""A path as people who write scripts give it."""
 
 
 def resolved(path: Path) -> Path:

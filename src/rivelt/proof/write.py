@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from rivelt.disk.tree import AnyPath
 from rivelt.errors import BadInput
 from rivelt.progress import Progress, no_progress
 from rivelt.workspace.output import write_file, write_png
@@ -32,12 +33,13 @@ def check_proof_name(out: Path) -> None:
         raise BadInput(f"a proof is a sheet (.png) or a page (.html); {out.name} is neither", hint=hint)
 
 
-def write_proof(proof: Proof, out: Path, *, guides: bool = False, on_progress: Progress = no_progress) -> Path:
-    """Draw a proof as a PNG sheet or, if `out` ends in .html, as a page; `guides` adds key lines to a sheet.
+def write_proof(proof: Proof, out: AnyPath, *, guides: bool = False, on_progress: Progress = no_progress) -> Path:
+    """Draw a proof as a PNG sheet or, if `out` ends in .html, as a page, and return its path; `guides` adds key lines to a sheet.
 
     Raises:
         BadInput: `out` is no such file's name, or cannot be written.
     """
+    out = Path(out)
     check_proof_name(out)
     if is_page(out):
         from rivelt.proof.page import draw_page
@@ -55,16 +57,16 @@ def draw_sheet_bytes(proof: Proof, *, guides: bool = False, on_progress: Progres
 
 def write_chart(
     reports: Sequence[ArtReport],
-    out: Path,
+    out: AnyPath,
     brief: Brief | None = None,
     backdrops: Sequence[BackdropReport] = (),
 ) -> Path:
-    """Draw measured art as a PNG chart, on the grounds of its brief, and the backdrops after it.
+    """Draw measured art as a PNG chart, on the grounds of its brief, and the backdrops after it; return its path.
 
     Raises:
         BadInput: `out` is not the name of a PNG file, or cannot be written.
     """
-    return write_png(out, chart_bytes(reports, brief, backdrops))
+    return write_png(Path(out), chart_bytes(reports, brief, backdrops))
 
 
 def chart_bytes(

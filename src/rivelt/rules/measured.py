@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
@@ -9,6 +10,7 @@ from typing import Any
 from msgspec import Struct
 
 from rivelt.brief.model import Brief
+from rivelt.disk.tree import AnyPath
 from rivelt.documents.art import MeasureDocument, MeasureSummary
 from rivelt.documents.base import FindingItem
 from rivelt.errors import RiveltError, raise_all
@@ -102,7 +104,7 @@ def unusable(error: RiveltError, choice: Choice, brief: Brief) -> Iterator[Findi
         yield from judge(ART, ArtSubject(problem=said, brief=brief), choice, path=brief.path.name)
 
 
-def measure_files(paths: Iterable[Path]) -> Measured:
+def measure_files(paths: Iterable[AnyPath]) -> Measured:
     """Measure art that no brief names, and judge it by all rules.
 
     Raises:
@@ -116,7 +118,8 @@ def measure_files(paths: Iterable[Path]) -> Measured:
     reports: list[ArtReport] = []
     for path in paths:
         try:
-            reports.append(report_art(measure(read_art(read_file(path, str(path)), str(path)))))
+            name = os.fspath(path)
+            reports.append(report_art(measure(read_art(read_file(Path(name), name), name))))
         except RiveltError as error:
             problems.append(error)
     raise_all(problems)

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from rivelt.disk.tree import resolved
+from rivelt.disk.tree import AnyPath, resolved
 from rivelt.documents.work import AppliedItem
 from rivelt.errors import BadInput
 from rivelt.workspace import commit
@@ -75,13 +75,13 @@ def unfinished(project: Path) -> State | None:
     return None if last is None or last.is_done else last.state
 
 
-def applies(project: Path) -> list[Applied]:
+def applies(project: AnyPath = ".") -> list[Applied]:
     """Return the applies of a project that can be taken back, the last one first.
 
     Raises:
         BadInput: a journal cannot be read.
     """
-    with commit.project_tree(resolved(project)) as tree:
+    with commit.project_tree(resolved(Path(project))) as tree:
         return [_applied(journals.read(tree, number)) for number in reversed(journals.numbers(tree))]
 
 
@@ -93,7 +93,7 @@ def _applied(journal: journals.Journal) -> Applied:
     return Applied(journal.number, journal.when, created, edited, removed, journal.is_done)
 
 
-def undo(project: Path, *, times: int = 1, force: bool = False) -> list[str]:
+def undo(project: AnyPath = ".", *, times: int = 1, force: bool = False) -> list[str]:
     """Take the last applies back, to the byte.
 
     Returns:
@@ -103,7 +103,7 @@ def undo(project: Path, *, times: int = 1, force: bool = False) -> list[str]:
         BadInput: there are not so many.
         Refused: files were changed since, and `force` is not given; those of the apply in question are not touched.
     """
-    root = resolved(project)
+    root = resolved(Path(project))
     with commit.project_tree(root) as tree:
         known = len(journals.numbers(tree))
     if known < times and known:
