@@ -10,6 +10,7 @@ import inspect
 import json
 import re
 from collections.abc import Iterator
+from functools import cached_property
 from pathlib import Path
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
@@ -190,7 +191,8 @@ def _api() -> str:
         parts += _documented(f"rivelt.{name}", found)
         if inspect.isclass(found):
             for member, value in vars(found).items():
-                if not member.startswith("_") and getattr(value, "__doc__", None):
+                is_documented = inspect.isroutine(value) or isinstance(value, property | cached_property | classmethod)
+                if not member.startswith("_") and is_documented and getattr(value, "__doc__", None):
                     parts += _documented(f"{name}.{member}", value)
     return "\n".join(parts)
 
@@ -236,21 +238,54 @@ def _signature(function: Any) -> str:
     return re.sub(r"<function (\w+) at 0x[0-9a-f]+>", r"\1", text).replace("pathlib.", "")
 
 
+_WORDS = """\
+Rivelt speaks the language of print: a brief is set, plates are made, a proof is pulled before anything goes live. These words are its own;
+everything else has its platform's name.
+
+| word | meaning |
+|---|---|
+| brief | the file `rivelt.toml`: everything you decide |
+| edition | another version of the same app, such as a flavour or a brand: only what differs from the brief |
+| look | light or dark |
+| mark, imprint | the logo in the middle of the screen; an optional small second image at its foot |
+| ground, backdrop | the colour behind everything; an optional full-screen picture on it |
+| site | one native app found on disk: an Android app module, an app target of an Xcode project, a Windows package, a web app |
+| plate | one finished image: one size, one look |
+| proof | pictures of what devices show at launch, worked out from the native files; one such picture is a *scene* |
+"""
+
+_PAGES = """\
+## Start
+
+- [From the first look to the pull request](guide.md): the commands in the order in which people use them
+- [What is written, platform by platform](platforms.md), and [where](layout.md)
+- [What to commit](committing.md), and how to take it out again
+
+## Tasks
+
+- [A flavour with a launch screen of its own](tasks/flavour.md)
+- [Many apps in one repository](tasks/monorepo.md)
+- [An app of a cross-platform framework](tasks/framework.md)
+- [A single-project .NET app](tasks/dotnet.md)
+- [CI, Xcode, Gradle, hooks](tasks/ci.md)
+- [A designer's review](tasks/review.md)
+- [White label: one app, many brands](tasks/white-label.md)
+
+## Reference
+
+- Commands: {commands}
+- [The brief](brief.md): every key of `rivelt.toml`
+- [The rules](rules.md) that `rivelt check` judges by
+- [Editions](editions.md) and [repositories](repositories.md)
+- [iPhones and iPads](apple.md): what is read, and what each version of the system gets
+- [JSON documents](json.md), with their schemas, and [the Python API](api.md)
+- [Decisions](decisions.md): why it is built as it is
+"""
+
+
 def _index(commands: list[str]) -> str:
     listed = ", ".join(f"[{Path(path).stem}]({path})" for path in commands)
-    return (
-        _NOTE + "# The pages\n\n"
-        f"- Commands: {listed}\n"
-        "- [The brief](brief.md): every key of `rivelt.toml`\n"
-        "- [The rules](rules.md) that `rivelt check` judges by\n"
-        "- [Editions](editions.md): one app in several versions, and its variants\n"
-        "- [Repositories](repositories.md): many apps, many briefs\n"
-        "- [What to commit](committing.md), and how to take it out again\n"
-        "- [What is written where](layout.md)\n"
-        "- [iPhones and iPads](apple.md): what is read, and what each version of the system gets\n"
-        "- [JSON documents](json.md), with their schemas\n"
-        "- [The Python API](api.md)\n"
-    )
+    return f"{_NOTE}# Rivelt's documentation\n\n{_WORDS}\n{_PAGES.format(commands=listed)}"
 
 
 def main() -> None:

@@ -187,7 +187,7 @@ FRAMEWORK: dict[str, str | bytes | None] = {
     "app/src/main/res/values-night/styles.xml": FRAMEWORK_STYLE.format("Black", "Black").replace(
         "?android:colorBackground", "#000000"
     ),
-    "app/src/main/res/drawable/logo.png": (Path(__file__).parents[1] / "docs/screenshots/proof.png").read_bytes(),
+    "app/src/main/res/drawable/logo.png": (Path(__file__).parents[1] / "docs/screenshots/undo.png").read_bytes(),
     "app/src/main/res/drawable/launch_background.xml": '<layer-list xmlns:android="http://schemas.android.com/apk/res/android">'
     '<item android:bottom="0dp"><bitmap android:src="@drawable/logo"/></item></layer-list>',
 }

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+import json
 import re
+import subprocess
+import sys
 import tomllib
 from pathlib import Path
 from typing import Any
 
+import pytest
 import tomlkit
 from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import Command, small_android, write_tree
 from rivelt.brief.places import key_places
+from rivelt.brief.schema import shipped_schema
+from rivelt.platforms import TARGETS
 
 
 def test_every_key_of_a_brief_has_its_line_and_column() -> None:
@@ -130,3 +136,52 @@ mark = "broken.svg"
             "error: rivelt.toml:17:8: broken.svg:1:1: not well-formed XML: unclosed token",
         ]
     assert rivelt("check", "mark.svg", cwd=root).err.startswith("error: mark.svg is not a brief\n")
+
+
+def taplo(*command: str, cwd: Path) -> subprocess.CompletedProcess[str]:
+    program = Path(sys.executable).with_name("taplo")
+    return subprocess.run([str(program), *command], cwd=cwd, capture_output=True, text=True, timeout=60)
+
+
+@pytest.mark.parametrize("options", [(), ("--dark-mark", "mark.svg", "--imprint", "mark.svg", "--name", 'a "b" \\ c')])
+def test_editors_know_what_a_brief_may_hold(tmp_path: Path, rivelt: Command, options: tuple[str, ...]) -> None:
+    """The judge is the language server that editors run for TOML."""
+    root = write_tree(tmp_path, small_android())
+    (root / "rivelt.toml").unlink()
+    assert rivelt("brief", "--mark", "mark.svg", *options, cwd=root).code == 0
+    text = (root / "rivelt.toml").read_text()
+    assert text.startswith("#:schema rivelt.schema.json\n")
+    assert taplo("lint", "rivelt.toml", cwd=root).returncode == 0
+    assert taplo("fmt", "--check", "rivelt.toml", cwd=root).returncode == 0
+    for wrong in ('mark_size = "fat"', "clearance = 3", "marc_size = 4"):
+        (root / "rivelt.toml").write_text(re.sub("(?m)^mark_size = .*$", wrong, text))
+        assert taplo("lint", "rivelt.toml", cwd=root).returncode != 0, wrong
+    every = re.sub(r"(?m)^# (?=\w+ = |\[[a-z]+\]$)", "", text)
+    (root / "rivelt.toml").write_text(every)
+    assert taplo("lint", "rivelt.toml", cwd=root).returncode == 0, "what is commented out may be used as it stands"
+    shown = rivelt("brief", "--mark", "mark.svg", *options, "--out", "-", cwd=root)
+    assert (shown.code, shown.out) == (0, text.removeprefix("#:schema rivelt.schema.json\n"))
+
+
+def test_somebody_elses_schema_is_left_alone_and_an_older_one_renewed(tmp_path: Path, rivelt: Command) -> None:
+    theirs = '{"$id": "urn:example:other"}'
+    root = write_tree(tmp_path, small_android() | {"rivelt.schema.json": theirs})
+    (root / "rivelt.toml").unlink()
+    assert rivelt("brief", "--mark", "mark.svg", cwd=root).code == 0
+    assert (root / "rivelt.schema.json").read_text() == theirs
+    assert "#:schema" not in (root / "rivelt.toml").read_text()
+    (root / "rivelt.toml").unlink()
+    (root / "rivelt.schema.json").write_text('{"$id": "urn:rivelt:brief:1"}')
+    assert rivelt("brief", "--mark", "mark.svg", cwd=root).code == 0
+    assert json.loads((root / "rivelt.schema.json").read_text()) == json.loads(rivelt("brief", "--schema").out)
+
+
+def test_the_schema_says_what_each_property_is_where_it_stands() -> None:
+    schema = json.loads(shipped_schema())
+    assert schema["$id"] == "urn:rivelt:brief:1"
+    assert "null" not in json.dumps(schema)
+    tables = {name: table for name, table in schema["$defs"].items() if name not in {"Brief", "Edition"}}
+    for name, table in tables.items():
+        assert table["additionalProperties"] is False
+        assert all("description" in value for value in table["properties"].values()), name
+    assert schema["$defs"]["AppTable"]["properties"]["targets"]["items"] == {"enum": list(TARGETS)}

@@ -137,7 +137,7 @@ def test_a_superclass_that_is_not_there_may_install_the_launch_screen(tmp_path: 
     ("densities", "verdict"), [(("hdpi", "xhdpi"), "broken"), (("xxhdpi",), "holds"), (("mdpi", "xxxhdpi"), "holds")]
 )
 def test_densities_that_newer_phones_have_are_there(tmp_path: Path, densities: tuple[str, ...], verdict: str) -> None:
-    picture = (Path(__file__).parents[1] / "docs/screenshots/proof.png").read_bytes()
+    picture = (Path(__file__).parents[1] / "docs/screenshots/undo.png").read_bytes()
     files = {f"{RES}/drawable-{density}/mark.png": picture for density in densities}
     root = write_tree(tmp_path / "tern", tree(Shape({**PLAIN, f"{RES}/drawable/mark.xml": None, **files})))
     assert {one.verdict for one in opening.open(root).check(select=["AND09"]).results} == {verdict}

@@ -78,7 +78,7 @@ def test_one_message_says_that_nothing_chooses_among_many(tmp_path: Path, rivelt
     written = rivelt("brief", "--mark", "mark.svg", cwd=root)
     assert written.code == 0
     text = (root / "rivelt.toml").read_text()
-    assert all(f'    "apps/a{number:02d}",\n' in text for number in range(15))
+    assert all(f'  "apps/a{number:02d}",\n' in text for number in range(15))
     assert rivelt("apply", "--dry-run", "-q", cwd=root).err == ""
 
 
@@ -94,10 +94,10 @@ def test_editions_are_proposed_from_flavours_and_targets(tmp_path: Path, rivelt:
     (root / "rivelt.toml").unlink()
     assert rivelt("brief", "--mark", "mark.svg", cwd=root).code == 0
     text = (root / "rivelt.toml").read_text()
-    proposed = '# [edition.festival]  # another version of the same app: only what differs\n# android.source_set = "festival"\n# ios.target = "My App Festival"\n'
+    proposed = '# [edition.festival]\n# android.source_set = "festival"\n# ios.target = "My App Festival"\n'
     assert proposed in text
     assert '# android.source_set = "winter"\n' in text
-    assert 'target = [\n    "My App",\n    "My App Festival",\n]' in text
+    assert 'target = [\n  "My App",\n  "My App Festival",\n]' in text
     assert rivelt("apply", "--dry-run", cwd=root).code == 1
     # As proposed it works: the edition has the flavour and the target, the brief all else.
     own = text.replace(proposed, proposed.replace("# [", "[").replace("# android", "android").replace("# ios", "ios"))

@@ -183,16 +183,21 @@ def draft_brief(path: Path, starter: Starter) -> tuple[model.Brief, str]:
 
 
 def write_brief(path: Path, starter: Starter) -> model.Brief:
-    """Write a starter brief, once it is known to be a good one; never over an existing file.
+    """Write a starter brief, once it is known to be a good one, and the JSON Schema beside it, which editors read; never over another file.
 
     Raises:
         Refused: the file exists.
         BadInput: what it would say has problems, or the art cannot be used.
     """
-    from rivelt.workspace.output import write_files
+    from rivelt.brief.schema import SCHEMA_FILE, is_shipped, shipped_schema
+    from rivelt.workspace.output import write_file, write_files
 
     if os.path.lexists(path):
         raise Refused(f"{shown_path(path)} exists already", hint="Edit it, or give another file with --out.")
-    brief, text = draft_brief(path, starter)
+    schema = path.parent / SCHEMA_FILE
+    is_ours = not os.path.lexists(schema) or is_shipped(_bytes_of(schema))
+    brief, text = draft_brief(path, replace(starter, schema=SCHEMA_FILE) if is_ours else starter)
     write_files(path, {"": text.encode()}, is_new=True)
+    if is_ours:
+        write_file(schema, f"{shipped_schema()}\n".encode())
     return brief

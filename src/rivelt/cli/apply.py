@@ -231,9 +231,9 @@ def report(changes: Changes, *, is_applied: bool) -> None:
     for number, step in enumerate(changes.manual_steps, 1):
         output.say(f"  {number}. {step.title}")
         if step.path:
-            output.say(f"     {output.of_project(step.path)}")
+            output.say(f"     {output.of_project(step.path)}", is_verbatim=True)
         for line in step.lines:
-            output.say(f"         {line}")
+            output.say(f"         {line}", is_verbatim=True)
     output.say()
     if changes.files:
         output.hint("Next: rivelt proof    Take it back: rivelt undo" if is_applied else "Next: rivelt apply")

@@ -118,7 +118,9 @@ def _tell(path: Path, written: Brief, targets: Sequence[str]) -> None:
             brief=written.path.name,
         )
     )
-    output.say(f"Wrote {path} ({', '.join(targets) or 'no native project found yet'}).")
+    output.say(
+        f"Wrote {path} ({', '.join(targets) or 'no native project found yet'}), and its schema for editors beside it."
+    )
     output.hint("Next: rivelt proof")
 
 

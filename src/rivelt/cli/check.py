@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated, Protocol
 import typer
 
 from rivelt import __version__
-from rivelt.cli import output
+from rivelt.cli import complete, output
 from rivelt.cli.options import (
     BriefOrProject,
     Debug,
@@ -76,6 +76,7 @@ Codes = Annotated[
         "--select",
         metavar="CODE",
         help="Only these rules: a code, or what codes begin with, such as AND; may be repeated.",
+        autocompletion=complete.CHOSEN_CODES,
     ),
 ]
 
@@ -103,7 +104,10 @@ def check(
     ] = False,
     select: Codes = None,
     ignore: Annotated[
-        list[str] | None, typer.Option("--ignore", metavar="CODE", help="Not these rules; may be repeated.")
+        list[str] | None,
+        typer.Option(
+            "--ignore", metavar="CODE", help="Not these rules; may be repeated.", autocompletion=complete.CHOSEN_CODES
+        ),
     ] = None,
     form: Annotated[Format, typer.Option("--format", help="How findings are written.")] = Format.TEXT,
     fail_on: Annotated[
@@ -302,6 +306,7 @@ def _excerpt(line: str | None, finding: Finding) -> tuple[str, ...]:
     if line is None or finding.place is None:
         return ()
     indent = len(line) - len(line.lstrip())
-    shown = line.strip()[:_LONGEST_EXCERPT].replace("\t", " ")
+    longest = min(_LONGEST_EXCERPT, (output.STDOUT.width or _LONGEST_EXCERPT) - 4)
+    shown = line.strip()[:longest].replace("\t", " ")
     column = (finding.place.column or 0) - 1 - indent
     return (shown, " " * column + "^") if 0 <= column <= len(shown) else (shown,)

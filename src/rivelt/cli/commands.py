@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from collections.abc import Callable, Mapping
 from importlib import import_module
 from types import MappingProxyType
@@ -11,7 +12,12 @@ import typer
 from typer.core import TyperCommand, TyperGroup
 from typer.main import get_command
 
-HELP = {"help_option_names": ["--help", "-h"]}
+_USUAL_WIDTH = 80
+_COLUMNS = shutil.get_terminal_size().columns
+HELP: Mapping[str, Any] = MappingProxyType(
+    # Left to itself, the library writes lines of 50 characters and more.
+    {"help_option_names": ["--help", "-h"], **({"terminal_width": _COLUMNS} if _COLUMNS < _USUAL_WIDTH else {})}
+)
 
 SUMMARIES: Mapping[str, str] = MappingProxyType(
     {
@@ -35,7 +41,7 @@ def command(name: str) -> Any:
     """Return a sub-command with its parameters; its module is loaded by this."""
     function: Callable[..., object] = getattr(import_module(f"rivelt.cli.{name}"), name)
     alone = typer.Typer(
-        rich_markup_mode=None, pretty_exceptions_enable=False, add_completion=False, context_settings=HELP
+        rich_markup_mode=None, pretty_exceptions_enable=False, add_completion=False, context_settings=dict(HELP)
     )
     alone.command(name)(function)
     return get_command(alone)

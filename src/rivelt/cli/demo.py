@@ -150,7 +150,7 @@ class _Tour:
         self.steps.append(DemoStep(title=title, command=words, result=result, exit_code=code))
         output.say()
         output.heading(title)
-        output.say(f"$ {shlex.join(words)}", output.ACCENT)
+        output.say(f"$ {shlex.join(words)}", output.ACCENT, is_verbatim=True)
         if output.settings.is_verbose:
             everything()
         else:

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from rivelt.cli import output
+from rivelt.cli import complete, output
 from rivelt.cli.options import Debug, Json, Quiet, Verbose
 
 if TYPE_CHECKING:
@@ -26,7 +26,12 @@ _PARTS = (
 def explain(
     code: Annotated[
         str | None,
-        typer.Argument(metavar="[CODE]", help="The rule, such as AND08. Left out: all of them.", show_default=False),
+        typer.Argument(
+            metavar="[CODE]",
+            help="The rule, such as AND08. If omitted, all of them.",
+            show_default=False,
+            autocompletion=complete.CODES,
+        ),
     ] = None,
     _json: Json = False,
     _quiet: Quiet = False,

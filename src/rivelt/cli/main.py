@@ -29,7 +29,7 @@ app = typer.Typer(
     cls=Commands,
     help=_HELP,
     epilog=_EPILOG,
-    context_settings=HELP,
+    context_settings=dict(HELP),
     no_args_is_help=True,
     pretty_exceptions_enable=False,
     rich_markup_mode=None,
@@ -129,7 +129,7 @@ def _usage_error(error: typer.TyperException) -> int:
     message = getattr(error, "format_message", lambda: str(error))()
     if not message or type(error).__name__ == "NoArgsIsHelpError":
         for line in (context.get_help() if context is not None else str(error)).split("\n"):
-            output.say(line)
+            output.say(line, is_verbatim=True)
         return ExitCode.BAD_INPUT
     text = message.rstrip(".")
     return output.failure(BadInput(text[:1].lower() + text[1:], hint=f"See: {path} --help"), ExitCode.BAD_INPUT)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, TypeAlias
 
 import typer
 
-from rivelt.cli import output
+from rivelt.cli import complete, output
 
 if TYPE_CHECKING:
     from rivelt.job import Job
@@ -85,11 +85,21 @@ Debug: TypeAlias = Annotated[
 Force: TypeAlias = Annotated[bool, typer.Option("--force", help="Go on even where somebody's changes would be lost.")]
 Only: TypeAlias = Annotated[
     list[str] | None,
-    typer.Option("--only", metavar="TARGET", help="Only this target, such as ios; may be repeated."),
+    typer.Option(
+        "--only",
+        metavar="TARGET",
+        help="Only this target, such as ios; may be repeated.",
+        autocompletion=complete.TARGETS,
+    ),
 ]
 Editions: TypeAlias = Annotated[
     list[str] | None,
-    typer.Option("--edition", metavar="NAME", help='Only this edition, "main" for the brief itself; may be repeated.'),
+    typer.Option(
+        "--edition",
+        metavar="NAME",
+        help='Only this edition, "main" for the brief itself; may be repeated.',
+        autocompletion=complete.EDITIONS,
+    ),
 ]
 BriefPaths: TypeAlias = Annotated[
     list[Path] | None,

@@ -7,6 +7,7 @@ work goes on.
 from __future__ import annotations
 
 import os
+import shutil
 import sys
 import textwrap
 from collections.abc import Iterator, Sequence
@@ -15,6 +16,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
+from rivelt.cli import layout
 from rivelt.errors import BadInput, Place, Refused, RiveltError
 from rivelt.findings import Finding
 from rivelt.shown import harmless, in_json, shown
@@ -90,6 +92,16 @@ class Stream:
             return False
 
     @property
+    def width(self) -> int | None:
+        """How many characters a line of the terminal has; None where it is none."""
+        return max(shutil.get_terminal_size().columns, 20) if self.isatty() else None
+
+    @property
+    def is_coloured(self) -> bool:
+        """Whether text is styled: on a terminal, or where FORCE_COLOR asks for it; see force-color.org. NO_COLOR takes the colours away."""
+        return self.isatty() or bool(os.environ.get("FORCE_COLOR"))
+
+    @property
     def encoding(self) -> str:
         """The encoding in which text goes out."""
         return getattr(getattr(sys, self._name), "encoding", None) or "utf-8"
@@ -156,10 +168,10 @@ def place(where: Place | None) -> str:
     return f"{Place(path(where.path), where.line, where.column)}: " if where is not None else ""
 
 
-def say(text: str = "", style: str | None = None) -> None:
-    """A line for people; nothing under --quiet and --json."""
+def say(text: str = "", style: str | None = None, *, is_verbatim: bool = False) -> None:
+    """A line for people; nothing under --quiet and --json. `is_verbatim`: it is to be copied, and so not broken into lines."""
     if not (settings.is_quiet or settings.is_json):
-        _write(STDOUT, _clipped(text), style)
+        _write(STDOUT, _clipped(text), style, is_verbatim=is_verbatim)
 
 
 def weight_in_words(size: int) -> str:
@@ -187,16 +199,9 @@ def table(headers: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
     if settings.is_quiet or settings.is_json:
         return
     rows = [[_clipped(shown(cell)) for cell in row] for row in rows]
-    if STDOUT.isatty():
-        from rich.box import SIMPLE_HEAD
-        from rich.table import Table
-
-        drawn = Table(box=SIMPLE_HEAD, header_style="dim", pad_edge=False, show_edge=False)
-        for header in headers:
-            drawn.add_column(header, overflow="fold")
-        for row in rows:
-            drawn.add_row(*row)
-        _console(STDOUT).print(drawn)
+    if (wide := STDOUT.width) is not None:
+        for line, is_header in layout.table(headers, rows, wide):
+            _write(STDOUT, line, "dim" if is_header else None, is_verbatim=True)
         return
     widths = [max(len(row[column]) for row in (headers, *rows)) for column in range(len(headers))]
     for row in (headers, *rows):
@@ -205,17 +210,16 @@ def table(headers: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
 
 def pairs(values: Sequence[tuple[str, str]]) -> None:
     """Names and values, one to a line; a value of several lines stays in its column."""
-    width = max((len(name) for name, _ in values), default=0)
-    for name, value in values:
-        for index, line in enumerate(value.split("\n")):
-            say(f"  {'' if index else name:<{width}}  {line}")
+    for line in layout.pairs(values, STDOUT.width):
+        say(line, is_verbatim=True)
 
 
 def diff(text: str) -> None:
     """A unified diff, coloured on a terminal."""
     styles = {"+": "green", "-": "red", "@": "cyan"}
     for line in text.splitlines() if not (settings.is_quiet or settings.is_json) else ():
-        _write(STDOUT, line, styles.get(line[:1]) if not line.startswith(("+++", "---")) else "bold")
+        style = styles.get(line[:1]) if not line.startswith(("+++", "---")) else "bold"
+        _write(STDOUT, line, style, is_verbatim=True)
 
 
 def machine(value: Document) -> None:
@@ -261,7 +265,7 @@ def document(value: Any) -> None:
 def plain(text: str) -> None:
     """A result that was asked for in another format of machines, of one or more lines."""
     for line in text.split("\n"):
-        _write(STDOUT, line)
+        _write(STDOUT, line, is_verbatim=True)
 
 
 def command(text: str) -> None:
@@ -271,7 +275,7 @@ def command(text: str) -> None:
 
 def paragraph(text: str) -> None:
     """A paragraph, broken into lines."""
-    for line in textwrap.wrap(text, _LINE):
+    for line in textwrap.wrap(text, min(_LINE, STDOUT.width or _LINE) - 2, break_long_words=False):
         say(f"  {line}")
 
 
@@ -285,7 +289,7 @@ def error(problem: RiveltError) -> None:
             _write(STDERR, _clipped(f"  {part.hint}"))
         if isinstance(part, Refused) and part.details and not settings.is_quiet:
             for line in part.details.splitlines():
-                _write(STDERR, _clipped(line))
+                _write(STDERR, _clipped(line), is_verbatim=True)
 
 
 def failure(problem: RiveltError, code: int) -> int:
@@ -312,7 +316,7 @@ def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
         head = f"{found.severity} {found.code}: "
         _write(STDOUT, _clipped(f"{place(found.place)}{found.message}"), styles[found.severity], head=head)
     for line in excerpt:
-        say(f"    {line}", "dim")
+        say(f"    {line}", "dim", is_verbatim=True)
     if found.fix:
         say(f"  {found.fix}")
 
@@ -333,14 +337,17 @@ def warn(*lines: str) -> None:
 
 @contextmanager
 def progress(label: str) -> Iterator[Progress]:
-    """A progress bar on stderr while long work goes on; nothing where nobody watches."""
-    if not STDERR.isatty() or settings.is_quiet or settings.is_json:
+    """A progress bar on stderr while long work goes on; nothing in a pipe, in CI, or on a terminal that cannot move its cursor."""
+    is_watched = STDERR.isatty() and not os.environ.get("CI") and os.environ.get("TERM") != "dumb"
+    if not is_watched or settings.is_quiet or settings.is_json:
         yield lambda _done, _total: None
         return
     from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
 
     columns = (TextColumn(label), BarColumn(complete_style=ACCENT, finished_style=ACCENT), MofNCompleteColumn())
-    with Progress(*columns, console=_console(STDERR), transient=True) as bar:
+    # Our streams look up `sys.stdout` and `sys.stderr` whenever they write: redirected ones would write to themselves without end.
+    console = _console(STDERR)
+    with Progress(*columns, console=console, transient=True, redirect_stdout=False, redirect_stderr=False) as bar:
         task = bar.add_task(label, total=None)
         yield lambda done, total: bar.update(task, completed=done, total=total)
 
@@ -355,17 +362,21 @@ def _console(stream: Stream) -> Console:
 
     from rich.console import Console
 
-    return Console(file=cast("IO[str]", stream), highlight=False, markup=False, emoji=False)
+    forced = True if stream.is_coloured else None
+    return Console(file=cast("IO[str]", stream), force_terminal=forced, highlight=False, markup=False, emoji=False)
 
 
-def _write(stream: Stream, text: str, style: str | None = None, *, head: str = "") -> None:
-    """Write one line, whatever it holds; the style is that of its head, or without one of all of it."""
-    line = harmless(head + text)
-    if style is not None and stream.isatty():
-        from rich.text import Text
+def _write(stream: Stream, text: str, style: str | None = None, *, head: str = "", is_verbatim: bool = False) -> None:
+    """Write one line, whatever it holds; on a terminal it is broken between words. The style is that of its head, or without one of all."""
+    whole = harmless(head + text)
+    width = None if is_verbatim else stream.width
+    for number, line in enumerate([whole] if width is None else layout.wrapped(whole, width)):
+        end = len(head) or None
+        if style is not None and stream.is_coloured and not (end and number):
+            from rich.text import Text
 
-        styled = Text(line)
-        styled.stylize(style, 0, len(head) or None)
-        _console(stream).print(styled, soft_wrap=True)
-    else:
-        stream.write(f"{line}\n")
+            styled = Text(line)
+            styled.stylize(style, 0, end)
+            _console(stream).print(styled, soft_wrap=True)
+        else:
+            stream.write(f"{line}\n")

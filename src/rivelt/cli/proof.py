@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from rivelt.cli import output
+from rivelt.cli import complete, output
 from rivelt.cli.options import (
     BriefOrProject,
     Debug,
@@ -31,27 +31,34 @@ if TYPE_CHECKING:
     from rivelt.scene.site import Site
 
 
+Out = Annotated[
+    Path | None,
+    typer.Option(
+        "--out",
+        metavar="FILE",
+        help="The sheet (.png) or page (.html) to write; - prints the sheet. Under --json nothing is drawn without it.",
+        show_default="proof.png, next to the brief",
+    ),
+]
+Screens = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--screens",
+        metavar="WORDS",
+        help='Only these, such as "iPad", "API 34" or "phones"; may be repeated.',
+        autocompletion=complete.SCREENS,
+    ),
+]
+
+
 def proof(
     source: BriefOrProject = None,
-    out: Annotated[
-        Path | None,
-        typer.Option(
-            "--out",
-            metavar="FILE",
-            help="The sheet (.png) or page (.html) to write; - prints the sheet. Under --json nothing is drawn without it.",
-            show_default="proof.png, next to the brief",
-        ),
-    ] = None,
+    out: Out = None,
     now: Annotated[bool, typer.Option("--now", help="The project as it is, not as apply would leave it.")] = False,
     beside: Annotated[
         bool, typer.Option("--beside", help="The project as it is beside what apply would make of it.")
     ] = False,
-    screens: Annotated[
-        list[str] | None,
-        typer.Option(
-            "--screens", metavar="WORDS", help='Only these, such as "iPad", "API 34" or "phones"; may be repeated.'
-        ),
-    ] = None,
+    screens: Screens = None,
     all_screens: Annotated[bool, typer.Option("--all", help="Every screen that is known.")] = False,
     guides: Annotated[
         bool, typer.Option("--guides", help="Draw safe areas, masks and the clearance inside them on the sheet.")

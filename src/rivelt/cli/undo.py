@@ -8,7 +8,7 @@ from typing import Annotated
 
 import typer
 
-from rivelt.cli import output
+from rivelt.cli import complete, output
 from rivelt.cli.options import Debug, Force, Json, Quiet, Verbose
 from rivelt.errors import BadInput
 
@@ -20,6 +20,7 @@ def undo(
             metavar="[N | PROJECT]",
             help="How many applies to take back, or the project's folder. Default: one, in this folder or above it.",
             show_default=False,
+            autocompletion=complete.APPLIES,
         ),
     ] = None,
     listed: Annotated[

@@ -1,11 +1,10 @@
-"""Text as outlines, in typefaces that a dependency ships: the same shapes on every machine, whatever fonts it has."""
+"""Text as outlines, in typefaces that are part of the package: the same shapes on every machine, whatever fonts it has."""
 
 from __future__ import annotations
 
 from functools import cache
-from importlib.util import find_spec
+from importlib.resources import files
 from io import BytesIO
-from pathlib import Path
 from threading import RLock
 from typing import TYPE_CHECKING, Literal, TypeAlias
 
@@ -30,12 +29,9 @@ _FILES: dict[Face, str] = {
 def _font(face: Face) -> TTFont:
     from fontTools.ttLib import TTFont
 
-    package = find_spec("matplotlib")  # only looked up, never imported: it is here for its font files
-    assert package is not None
-    assert package.origin is not None
     with _READING:
-        file = Path(package.origin).parent / "mpl-data" / "fonts" / "ttf" / _FILES[face]
-        return TTFont(BytesIO(file.read_bytes()), lazy=True)
+        data = files("rivelt.pixels").joinpath("typefaces", _FILES[face]).read_bytes()
+        return TTFont(BytesIO(data), lazy=True)
 
 
 @cache

@@ -10,7 +10,7 @@ from msgspec import Meta
 from rivelt.brief.model import Brief, PlatformOptions
 from rivelt.errors import RiveltError
 
-_Size = Annotated[str, Meta(min_length=1)]
+_Size = Annotated[str, Meta(min_length=1, extra_json_schema={"pattern": r"^\s*\d+\s*[xX\u00d7]\s*\d+\s*$"})]
 
 
 class UploadsTable(PlatformOptions, frozen=True, kw_only=True):
