@@ -23,7 +23,7 @@ def art(source: Path, width: float) -> pyvips.Image:
 
 
 def plate(sources: Path, like: Path, out: Path) -> None:
-    """One plate: what it shows is told by its name, how large it is by the file that Rivelt made."""
+    """One plate: what it shows is reported by its name, how large it is by the file that Rivelt made."""
     header = pyvips.Image.new_from_file(str(like))
     width, height = header.width, header.height
     name = str(like).lower()

@@ -17,7 +17,7 @@ SCALE = 0.63  # px per dp or pt, as on the sheet
 
 
 def prepare(brief: Path, folder: Path) -> None:
-    """Write the pictures of all scenes, and where they lie."""
+    """Write the pictures of all scenes, and where they are."""
     import rivelt
     from rivelt.scene.model import Fill, Picture
 

@@ -2,7 +2,7 @@
 
 Usage: python fuzz/mutate_art.py [CASES] [SEED]
 
-Each batch runs in a process of its own, so that a crash of a decoder or a hang is told with its seed. Exit code 1: something was found.
+Each batch runs in a process of its own, so that a crash of a decoder or a hang is reported with its seed. Exit code 1: something was found.
 """
 
 from __future__ import annotations

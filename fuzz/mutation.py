@@ -15,7 +15,7 @@ from concurrent.futures import ThreadPoolExecutor
 
 BATCH = 50
 SECONDS_PER_CASE = 10.0
-"""Of processor time, so that a busy machine is no finding; a batch that hangs is ended after as many real seconds for each case."""
+"""Of processor time, so that a busy machine is not a finding; a batch that hangs is ended after as many real seconds for each case."""
 MEMORY = 1 << 30
 _TOKENS = (
     b"<",
@@ -145,7 +145,7 @@ def run_batch(first: int, count: int, case: Case) -> int:
 def run_all(script: str, case: Case) -> int:
     """Run the cases that the command line asks for; the exit code is 1 when something was found.
 
-    `script` calls itself for each batch, so that a crash of a decoder or a hang is told with its seeds.
+    `script` calls itself for each batch, so that a crash of a decoder or a hang is reported with its seeds.
     """
     if "--batch" in sys.argv:
         return min(1, run_batch(int(sys.argv[2]), int(sys.argv[3]), case))
@@ -159,7 +159,7 @@ def run_all(script: str, case: Case) -> int:
 
 
 def _apart(script: str, first: int, count: int) -> bool:
-    """Run a batch in a process of its own; whether something was found, which is told."""
+    """Run a batch in a process of its own; whether something was found, which is reported."""
     command = [sys.executable, script, "--batch", str(first), str(count)]
     try:
         done = subprocess.run(command, capture_output=True, text=True, timeout=SECONDS_PER_CASE * count)

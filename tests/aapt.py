@@ -16,7 +16,7 @@ from pathlib import Path
 
 NAMESPACE = "http://schemas.android.com/apk/res/android"
 
-# Their real numbers lie in the range of the API level that brought them, by which the compiler versions styles.
+# Their real numbers are in the range of the API level that brought them, by which the compiler versions styles.
 SYSTEM_ATTRIBUTES = {
     "theme": ("0x01010000", "reference"),
     "label": ("0x01010001", "reference|string"),

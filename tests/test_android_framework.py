@@ -93,7 +93,7 @@ class Ours:
         return cls(Drawables(project, resources, device, items))
 
     def drawn(self, value: str, width: int, height: int) -> tuple[np.ndarray[Any, Any], list[str]]:
-        """A drawable in a frame (px), with alpha; and what is said to be unknown of it."""
+        """A drawable in a frame (px), with alpha; and what is reported to be unknown of it."""
         pixel = self.drawables.values.pixel
         screen = Screen("android", "", "", width * pixel, height * pixel, 1 / pixel, self.drawables.device.version)
         layers = self.drawables.layers(value, Rect(0, 0, width * pixel, height * pixel), "")
@@ -355,7 +355,7 @@ def test_icons(framework: Framework, linker: Linker, tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("text", "level", "reason"),
     [
-        ('<bitmap {} android:src="@drawable/d"/>', 34, "is no bitmap"),
+        ('<bitmap {} android:src="@drawable/d"/>', 34, "is not a bitmap"),
         ('<layer-list {}><item android:drawable="@drawable/d"/></layer-list>', 34, "refers to itself"),
         ('<layer-list {}><item android:drawable="@drawable/gone"/></layer-list>', 0, "is not in the project"),
         ('<selector {}><item android:color="@color/d"/></selector>', 34, ""),

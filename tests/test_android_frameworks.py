@@ -163,7 +163,7 @@ def test_a_folder_that_is_made_again_is_named_with_what_stays(
             "buildozer.spec",
             "In buildozer.spec: presplash.filename = %(source.dir)s/mark.png; android.presplash_color =",
         ),
-        (".cache/shell", "notes.txt", "lies in the hidden folder .cache, which a tool makes"),
+        (".cache/shell", "notes.txt", "is in the hidden folder .cache, which a tool makes"),
     ],
 )
 def test_nothing_is_written_into_a_hidden_folder(

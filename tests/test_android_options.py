@@ -185,7 +185,7 @@ def test_a_disc_has_its_own_geometry_in_each_look(tmp_path: Path, rivelt: Comman
         (ANIMATOR.format(400) * 2, None),
         (ANIMATOR.format(600) * 2, "the motion runs 1300 ms; the system shows 1000 ms of it"),
         (ANIMATOR.format('300" android:repeatCount="-1'), "the motion runs without end"),
-        (ANIMATOR.format("quick"), "android:duration is no whole number: quick"),
+        (ANIMATOR.format("quick"), "android:duration is not a whole number: quick"),
         ("", "nothing moves in it"),
     ],
 )
@@ -258,7 +258,7 @@ def test_the_launch_screen_is_held_but_never_for_good(
     assert max(map(len, source.splitlines())) < 120
     is_name = condition[0] != '"'
     assert ("which the activity neither declares nor imports" in done.out) == is_name
-    # Without it the same call goes on without its condition; the other way takes all of ours out of the code again.
+    # Without it the same call continues without its condition; the other way takes all of Rivelt's out of the code again.
     for options, left in (("", "installSplashScreen"), ('way = "platform"', "setTheme(R.style.Tern)")):
         (root / "rivelt.toml").write_text(f"{BRIEF}\n[android]\n{options}\n")
         assert rivelt("apply", cwd=root).code == 0

@@ -114,7 +114,7 @@ SHAPES: dict[str, tuple[dict[str, str | bytes], str, str, int]] = {
         "App/Assets.xcassets",
         0,
     ),
-    "a catalog that is no member": (
+    "a catalog that is not a member": (
         synchronised(exceptions="exceptions = (E1);", more=EXCEPTIONS),
         "App",
         "App/Assets.xcassets",

@@ -127,7 +127,7 @@ def test_a_fitted_mark_stays_in_the_circle_and_touches_the_allowed_ring(
     inner = np.hypot(x - 0.5, y - 0.5).max()  # the corner next to the middle: nearer than any paint in that pixel
     outer = np.hypot(x + 0.5, y + 0.5).max()
     allowed = 192 * density * (1 - 2 * clearance) / 2
-    # The edges of a vector are known to a third of a pixel. A bitmap lies on whole pixels, and its edges ring when it is resized.
+    # The edges of a vector are known to a third of a pixel. A bitmap is on whole pixels, and its edges ring when it is resized.
     slack = 2.5 if is_bitmap else 0.35
     assert inner <= allowed + slack
     assert outer >= allowed - 1.0 - slack

@@ -78,7 +78,7 @@ def test_measure_and_apply_with_a_backdrop_and_no_ground(tmp_path: Path, rivelt:
     (backdrop,) = told.json["backdrops"]
     assert backdrop["ground"] == "#1E3C5A"
     assert backdrop["screens"] == 64
-    assert len(backdrop["cut"]) > 31  # every screen that stands upright cuts the sides, and some that lie do
+    assert len(backdrop["cut"]) > 31  # every screen that stands upright cuts the sides, and some in landscape do
     assert {finding["code"] for finding in told.json["findings"] if finding["path"] == "sound.png"} == {
         "ART02",
         "ART06",

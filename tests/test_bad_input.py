@@ -46,7 +46,7 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
         ),
         (
             "rivelt.toml:2:12: unknown target `andriod`",
-            "rivelt.toml:5:8: `light.disc` lies under the mark, and there is none",
+            "rivelt.toml:5:8: `light.disc` is under the mark, and there is none",
             "rivelt.toml:4:10: `light.ground` must be any CSS colour",
             "rivelt.toml:7:13: `layout.clearance` must be",
             "rivelt.toml:8:13: `layout.mark_size` must be",
@@ -66,7 +66,7 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
     ),
     "art outside": (
         small_android(brief=BRIEF.replace("mark.svg", "../mark.svg")),
-        ("rivelt.toml:6:8: ../mark.svg lies outside the project",),
+        ("rivelt.toml:6:8: ../mark.svg is outside the project",),
     ),
     "art is a folder": (
         small_android(brief=BRIEF.replace("mark.svg", "app.svg")) | {"app.svg/x": ""},
@@ -211,7 +211,7 @@ MISTAKES = {
     ("measure", "--chart", "c.jpg"): "Name it c.png",
     ("check", "--select", "XYZ"): "there is no rule XYZ",
     ("check", "--format", "xml"): "'sarif'",
-    ("check", "--planned", "--mend"): "exclude each other",
+    ("check", "--planned", "--fix"): "exclude each other",
     ("explain", "and8"): "Did you mean AND08?",
     ("brief", "--mark", "lost.svg", "--out", "b.toml"): "lost.svg does not exist",
     ("brief", "--mark", "mark.svg"): "rivelt.toml",

@@ -1,4 +1,4 @@
-"""The brief as a file: where its keys and values stand, and what is said of one that is wrong."""
+"""The brief as a file: where its keys and values stand, and what is reported of one that is wrong."""
 
 from __future__ import annotations
 

@@ -114,7 +114,7 @@ def moving(root: Path) -> None:
     swap(BRIEF, r"art/mark\.svg", "art/mark.webp")(root)
 
 
-# For each rule: what breaks it, and a word of what is said.
+# For each rule: what breaks it, and a word of what is reported.
 BROKEN: dict[str, tuple[Spoil, str]] = {
     "AND01": (swap(ACTIVITY, r"installSplashScreen\(\)[^\n]*", ""), "never calls installSplashScreen"),
     "AND02": (
@@ -395,7 +395,7 @@ BROKEN: dict[str, tuple[Spoil, str]] = {
     ),
     "DRF03": (lambda _root: None, "nothing uses this launch image"),
 }
-SINGLE = {"NET01", "NET02", "NET03", "NET04"}  # tests/test_dotnet.py: the sample is no single project
+SINGLE = {"NET01", "NET02", "NET03", "NET04"}  # tests/test_dotnet.py: the sample is not a single project
 SEEN_ELSEWHERE = {
     "ART07",
     "HND02",
@@ -460,7 +460,7 @@ def test_each_rule_sees_what_is_spoilt_for_it(applied: Path, tmp_path: Path, cod
     assert read_tree(root) == before, "a check writes nothing"
 
 
-def test_what_is_broken_is_sound_as_apply_would_leave_it_and_mend_makes_it_so(sample: Path, rivelt: Command) -> None:
+def test_what_is_broken_is_sound_as_apply_would_leave_it_and_fix_makes_it_so(sample: Path, rivelt: Command) -> None:
     before = read_tree(sample)
     found = rivelt("check", "--ignore", "DRF", cwd=sample)
     assert found.code == 1
@@ -469,13 +469,13 @@ def test_what_is_broken_is_sound_as_apply_would_leave_it_and_mend_makes_it_so(sa
     planned = rivelt("check", "--planned", "--json", cwd=sample)
     assert planned.code == 0
     assert {one["verdict"] for one in planned.json["findings"]} == {"holds"}
-    alone = rivelt("check", "--mend", "--select", "IOS", cwd=sample)
+    alone = rivelt("check", "--fix", "--select", "IOS", cwd=sample)
     assert alone.code == 0, alone.out
     changed = {path for path, content in read_tree(sample).items() if before.get(path) != content}
     assert {path.partition("/")[0] for path in changed} == {"ios", ".rivelt", "rivelt.lock"}
     assert rivelt("undo", cwd=sample).code == 0
     assert read_tree(sample) == before
-    mended = rivelt("check", "--mend", "--json", cwd=sample)
+    mended = rivelt("check", "--fix", "--json", cwd=sample)
     assert mended.code == 0, mended.out
     again = rivelt("check", "--json", cwd=sample)
     assert again.json == mended.json, "what is reported is what is there"
@@ -574,14 +574,14 @@ def test_a_project_without_a_brief_is_judged(applied: Path, tmp_path: Path, rive
         in told.out
     )
     assert "\n    override fun onCreate(savedInstanceState: Bundle?) {\n                 ^\n" in told.out
-    for option in ("--planned", "--mend"):
+    for option in ("--planned", "--fix"):
         without = rivelt("check", root, option)
         assert (without.code, "without a brief" in without.err) == (2, True)
     assert rivelt("check", root, "--fail-on", "never").code == 0
     assert rivelt("check", root, "--ignore", "and", "--ignore", "WEB04").code == 0
 
 
-# The parts of SARIF 2.1.0 that a log of ours may use, from the specification (OASIS, sections 3.13 to 3.30); nothing else is allowed.
+# The parts of SARIF 2.1.0 that a log of Rivelt's may use, from the specification (OASIS, sections 3.13 to 3.30); nothing else is allowed.
 SARIF = {
     "type": "object",
     "required": ["version", "runs"],

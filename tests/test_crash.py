@@ -110,7 +110,7 @@ def test_ctrl_c_leaves_nothing_half_done(tmp_path: Path) -> None:
         time.sleep(wait)
         running.send_signal(signal.SIGINT)
         _, told = running.communicate(timeout=60)
-        # On a slow machine the signal may come before a line of ours has run: then Python answers it itself.
+        # On a slow machine the signal may come before a line of Rivelt's has run: then Python answers it itself.
         assert running.returncode in (0, 130, -signal.SIGINT), told
         assert running.returncode != 130 or re.fullmatch(r"error: stopped; [^\n]*\n", told)
         if history.applies(root):

@@ -22,7 +22,7 @@ GENERATED = "<!-- Made by"
 
 
 def shells() -> Iterator[tuple[str, str]]:
-    """Every command of ours in the blocks of the pages, with the page."""
+    """Every command of Rivelt's in the blocks of the pages, with the page."""
     for page in PAGES:
         for kind, block in re.findall(r"```(\w+)\n(.*?)```", page.read_text(encoding="utf-8"), re.DOTALL):
             for line in block.splitlines() if kind in {"sh", "yaml"} else ():

@@ -32,7 +32,7 @@ def written(value: object, style: dict[str, Any], newline: str, *, has_bom: bool
     text = json.dumps(value, **style).replace("\n", newline)
     try:
         return (b"\xef\xbb\xbf" if has_bom else b"") + text.encode()
-    except UnicodeEncodeError:  # a lone surrogate is no text
+    except UnicodeEncodeError:  # a lone surrogate is not text
         return json.dumps(value).encode()
 
 
@@ -109,7 +109,7 @@ def test_items_are_kept_taken_out_and_added(
         (b"[]", "m.json:1: the file holds no JSON object"),
         (b'{"a": 1,}', "not JSON: "),
         (b'{\n  "a": nope}', "m.json:2:8: not JSON: expecting value"),
-        (b'{"a": NaN}', "NaN is no JSON value"),
+        (b'{"a": NaN}', "NaN is not a JSON value"),
         (b'{"a": "\xff"}', "m.json:1:8: the file is not UTF-8 text"),
         (b'{"a": ' + b"[" * 100_000, "not JSON"),
         (b"<html>", "m.json:1:1: not JSON"),

@@ -1,4 +1,4 @@
-"""The app's first screen on iOS: its ground is read from Swift, Objective-C and storyboards, a flash is told, and mended where asked."""
+"""The app's first screen on iOS: its ground is read from Swift, Objective-C and storyboards, a flash is reported, and fixed where asked."""
 
 from __future__ import annotations
 
@@ -103,7 +103,7 @@ SHAPES: dict[str, tuple[dict[str, str], str, str, tuple[str, str] | str, str]] =
         "its ground is set in several ways in App/AppDelegate.m",
         "",
     ),
-    "a comment is no code": (
+    "a comment is not code": (
         {"AppDelegate.m": OBJC % "// rootView.backgroundColor = [UIColor redColor];"},
         "",
         "first screen",
@@ -162,7 +162,7 @@ SHAPES: dict[str, tuple[dict[str, str], str, str, tuple[str, str] | str, str]] =
         ("#000000", "#000000"),
         "Color.black",
     ),
-    "a colour of text is no ground": (
+    "a colour of text is not a ground": (
         {"App.swift": SWIFTUI.format("Text(title).foregroundColor(Color.red)")},
         "",
         "first screen",

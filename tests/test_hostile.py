@@ -219,7 +219,7 @@ SPOILT: dict[str, tuple[str, Callable[[bytes], bytes]]] = {
     ),
     "an image cut short": (f"{SETS}/RiveltMark.imageset/RiveltMark@3x.png", lambda data: data[:200]),
     "a constraint beyond screens": (LAUNCH, lambda data: data.replace(b'constant="24"', b'constant="1e300"')),
-    "a constraint that is no number": (LAUNCH, lambda data: data.replace(b'constant="24"', b'constant="nan"')),
+    "a constraint that is not a number": (LAUNCH, lambda data: data.replace(b'constant="24"', b'constant="nan"')),
     "a colour of itself": (
         f"{RES}/values/rivelt_launch.xml",
         lambda data: data.replace(b"#FFF3EBDD", b"@color/rivelt_ground"),

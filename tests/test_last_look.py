@@ -35,7 +35,9 @@ def test_a_site_that_would_be_broken_is_stopped_and_the_others_go_on(
     changed = {path for path, content in read_tree(root).items() if before.get(path) != content}
     ours = {path for path in changed if not path.startswith((".rivelt/", "win/"))}
     assert ours == (set() if "--dry-run" in flags else {"rivelt.lock"})
-    assert rivelt("check", "--planned", "--select", "SCN01", cwd=root).code == 1, "what is looked at is what is told"
+    assert rivelt("check", "--planned", "--select", "SCN01", cwd=root).code == 1, (
+        "what is looked at is what is reported"
+    )
 
 
 def test_where_every_site_would_be_broken_nothing_is_done(tmp_path: Path, rivelt: Command) -> None:

@@ -100,7 +100,7 @@ def test_the_image_that_windows_would_take_is_shown_at_its_own_size(shape: str) 
     assert picture.rect == ((960 - size[0]) / 2, (600 - size[1]) / 2, *size)
 
 
-# The launch element; the ground; what is said.
+# The launch element; the ground; what is reported.
 GROUNDS: dict[str, tuple[str, Colour | None, str]] = {
     "hex": (SPLASH.format("Assets\\a.png", "#102030"), Colour(16, 32, 48), "launch image"),
     "a name as the schema writes it": (
@@ -136,7 +136,7 @@ DESKTOP = Screen("web", "window", "desktop", 960, 600, 1, 120, variant="window")
 LINK = '<link rel="apple-touch-startup-image" href="{}"{}><title>'
 EXACT = {"s.png": png(1170, 2532)}
 
-# The page's title replaced by links; more files; the manifest; what is said.
+# The page's title replaced by links; more files; the manifest; what is reported.
 HOME: dict[str, tuple[str, dict[str, bytes], str, str]] = {
     "one for all": (LINK.format("s.png", ""), EXACT, MANIFEST, "startup image s.png"),
     "one that fits": (LINK.format("s.png", ' media="(device-width: 390px)"'), EXACT, MANIFEST, "startup image s.png"),

@@ -1,4 +1,4 @@
-"""Outlines against their source: whatever is converted must draw the same picture, whatever is not must be told."""
+"""Outlines against their source: whatever is converted must draw the same picture, whatever is not must be reported."""
 
 from __future__ import annotations
 

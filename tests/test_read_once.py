@@ -63,7 +63,7 @@ def rendered(monkeypatch: pytest.MonkeyPatch) -> list[Recipe]:
 
 @pytest.mark.parametrize(
     "command",
-    ["survey", "apply --dry-run", "check", "check --planned", "check --mend", "proof --now", "proof --out p.html"],
+    ["survey", "apply --dry-run", "check", "check --planned", "check --fix", "proof --now", "proof --out p.html"],
 )
 def test_each_content_is_parsed_once(
     sample: Path, rivelt: Command, parses: Counter[tuple[str, object]], command: str

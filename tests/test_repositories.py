@@ -70,7 +70,7 @@ def test_one_message_says_that_nothing_chooses_among_many(tmp_path: Path, rivelt
         tmp_path / "repo", {**apps(15), "rivelt.toml": BRIEF, "mark.svg": MARK, **FILES, PROJECT: project()}
     )
     done = rivelt("apply", "--dry-run", cwd=root)
-    assert done.code == 1  # the iOS app goes on
+    assert done.code == 1  # the iOS app continues
     assert done.err.count("there are several app modules: apps/a00, ") == 1
     assert "apps/a07 and 7 more; the brief does not say which" in done.err
     assert 'module = "apps/a00", or a list of names and patterns' in done.err
@@ -116,7 +116,7 @@ def test_editions_are_proposed_from_flavours_and_targets(tmp_path: Path, rivelt:
     assert rivelt("check", "--select", "IOS", cwd=root).code == 0
 
 
-# What is no app of this repository
+# What is not an app of this repository
 
 
 def test_ignored_generated_and_vendored_folders_are_no_apps(tmp_path: Path, rivelt: Command) -> None:
@@ -192,13 +192,13 @@ def test_art_may_lie_anywhere_in_the_repository_and_nowhere_else(tmp_path: Path,
     brief = BRIEF.replace("mark.svg", "../../brand/mark.svg")
     write_tree(root, {"mobile/tern/rivelt.toml": brief})
     outside = rivelt("apply", cwd=root / "mobile/tern")
-    assert (outside.code, "lies outside the project and its repository" in outside.err) == (2, True)
+    assert (outside.code, "is outside the project and its repository" in outside.err) == (2, True)
     git(root, "init", "-q")
     assert rivelt("apply", cwd=root / "mobile/tern").code == 0
     write_tree(tmp_path, {"mark.svg": MARK})
     (root / "mobile/tern/rivelt.toml").write_text(BRIEF.replace("mark.svg", "../../../mark.svg"))
     beyond = rivelt("apply", cwd=root / "mobile/tern")
-    assert (beyond.code, "lies outside the project and its repository" in beyond.err) == (2, True)
+    assert (beyond.code, "is outside the project and its repository" in beyond.err) == (2, True)
 
 
 @pytest.fixture

@@ -85,7 +85,7 @@ ORDINARY = {
     "a click, and a delay": kotlin(f"{CLICKED}\n handler.postDelayed({{ hint() }}, 300)", members="private fun hint() {}"),
     "pressed twice to leave": kotlin("handler.postDelayed({ armed = false }, 2000)", members="override fun onBackPressed() { finish() }"),
     "a rating, asked late": kotlin("handler.postDelayed({ startActivity(Intent(this, Rate::class.java)) }, 60000)"),
-    "goes on at once": kotlin("go()"),
+    "continues at once": kotlin("go()"),
     "a logout": kotlin("menu.setOnMenuItemClickListener { lifecycleScope.launch { delay(1); go() }; true }"),
     "Java, a click": java("button.setOnClickListener(v -> new Handler().postDelayed(this::go, 200));"),
 }  # fmt: skip

@@ -227,7 +227,7 @@ def middle(name: str, outer: str = "V") -> str:
 
 
 def boxes(scene: Scene) -> list[tuple[float, ...]]:
-    """Where everything but the ground lies, rounded."""
+    """Where everything but the ground is, rounded."""
     assert not scene.unknowns, scene.unknowns
     return [tuple(round(value, 1) for value in layer.rect) for layer in scene.layers[1:]]
 
@@ -243,7 +243,7 @@ EFFECT = (
 )
 NAVIGATION = '<scene><objects><navigationController id="n"><connections><segue destination="c" kind="relationship" relationship="rootViewController"/></connections></navigationController></objects></scene>'
 
-# The subviews; constraints; more arguments; where what is drawn lies.
+# The subviews; constraints; more arguments; where what is drawn is.
 LAID_OUT: dict[str, tuple[str, str, dict[str, object], list[tuple[float, ...]]]] = {
     "a row in the middle": (
         STACK.format('spacing="8"', TWO),

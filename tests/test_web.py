@@ -104,7 +104,7 @@ SHAPES: dict[str, tuple[dict[str, str | bytes], str, str | None, str]] = {
         "rivelt/",
     ),
     "no page": ({"static/manifest.webmanifest": MANIFEST}, "static/manifest.webmanifest", None, "rivelt/"),
-    "copies and extensions are no sites": (
+    "copies and extensions are not sites": (
         {
             "index.html": PAGE.format("app.webmanifest"),
             "app.webmanifest": MANIFEST,
@@ -505,7 +505,7 @@ def test_base_and_inert_parts_of_a_page_are_honoured(tmp_path: Path, rivelt: Com
     root = app(tmp_path / "inert", {"index.html": INERT, "m.json": MANIFEST, "other.json": MANIFEST}, PLAIN)
     assert rivelt("apply", cwd=root).code == 0
     page = (root / "index.html").read_text()
-    assert page.count('name="theme-color" media') == 2, "that in <noscript> is no second one"
+    assert page.count('name="theme-color" media') == 2, "that in <noscript> is not a second one"
 
 
 def test_an_app_in_the_browser_shows_no_launch_screen(tmp_path: Path, rivelt: Command) -> None:
@@ -540,7 +540,7 @@ def package(**dependencies: str) -> str:
     )
 
 
-# The tree; where the images go; what icons in the manifest begin with; what is said; other files that change.
+# The tree; where the images go; what icons in the manifest begin with; what is reported; other files that change.
 BUILDS: dict[str, tuple[dict[str, str | bytes], str, str, str, set[str]]] = {
     "an older Angular app": (
         {

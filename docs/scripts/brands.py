@@ -1,6 +1,6 @@
 """Launch images for every brand of a CSV table, as one ZIP file each: python brands.py brands.csv OUT.
 
-Columns: name, mark, ground, dark_ground. Paths of marks are relative to the table. A row that cannot be used is reported, and the others go on.
+Columns: name, mark, ground, dark_ground. Paths of marks are relative to the table. A row that cannot be used is reported, and the others continue.
 """
 
 import csv

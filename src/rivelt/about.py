@@ -11,7 +11,7 @@ ADDRESS = f"pkg:generic/rivelt@{__version__}"
 
 
 def documentation() -> Path:
-    """Return the first page of the documentation: it is installed with the package, and lies beside it in a checkout."""
+    """Return the first page of the documentation: it is installed with the package, and is beside it in a checkout."""
     package = Path(__file__).parent
     installed = package / "docs" / "README.md"
     return installed if installed.is_file() else package.parents[1] / "docs" / "README.md"

@@ -19,10 +19,10 @@ class Colour(NamedTuple):
 
     @classmethod
     def parse(cls, text: str) -> Colour:
-        """Read a CSS Color 4 colour; what lies outside sRGB is brought to the nearest colour inside it.
+        """Read a CSS Color 4 colour; what is outside sRGB is brought to the nearest colour inside it.
 
         Raises:
-            ValueError: `text` is no CSS colour; the message says so.
+            ValueError: `text` is not a CSS colour; the message says so.
         """
         if _HEX.fullmatch(text.strip()):
             digits = text.strip()[1:]
@@ -66,7 +66,7 @@ class Colour(NamedTuple):
         return _ciede2000(_lab(self), _lab(other))
 
     def over(self, ground: Colour) -> Colour:
-        """What one sees when this colour lies on an opaque `ground`."""
+        """What one sees when this colour is on an opaque `ground`."""
         share = self.alpha / 255
         return Colour(
             *(round(mine * share + under * (1 - share)) for mine, under in zip(self[:3], ground[:3], strict=True))

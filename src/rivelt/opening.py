@@ -42,7 +42,7 @@ def open(  # noqa: A001
     """Return a job on a brief or a project.
 
     Args:
-        source: a brief, or a folder in which or above which one lies; a project's folder without a brief; or a brief that was built in
+        source: a brief, or a folder in which or above which one is; a project's folder without a brief; or a brief that was built in
             memory. None: the current folder.
         only: the targets that are wanted; all when empty.
         editions: the editions that are wanted, "main" for the brief itself; all when empty.
@@ -68,7 +68,7 @@ def open_brief(source: Path | None = None, *, only: Sequence[str] = (), editions
     """Return a job on a brief.
 
     Args:
-        source: a brief, or a folder in which or above which one lies. None: the current folder.
+        source: a brief, or a folder in which or above which one is. None: the current folder.
         only: the targets that are wanted; all of the brief's when empty.
         editions: the editions that are wanted, "main" for the brief itself; all when empty.
 

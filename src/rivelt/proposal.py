@@ -234,7 +234,7 @@ def refuse_nothing(proposal: Proposal) -> None:
 def _planned(work: Work, too_large: Mapping[Recipe, int], stopped: Mapping[Site, RiveltError]) -> Proposal:
     """The plan of each site, or why it has none; made for the project without what these owners edited before.
 
-    Two sites may share a file: the second plan goes on where the first one ends. What was edited for a site that turns out to be blocked
+    Two sites may share a file: the second plan continues where the first one ends. What was edited for a site that turns out to be blocked
     stays: then all is planned once more.
     """
     blocked = {site.owner: error for site, error in stopped.items()}
@@ -334,7 +334,7 @@ def _in_hidden_folder(site: Site) -> BadInput | None:
     hidden = next((part for part in site.path.split("/")[:-1] if part.startswith(".")), None)
     if hidden is None:
         return None
-    message = f"{site.path} lies in the hidden folder {hidden}, which a tool makes: nothing is written there"
+    message = f"{site.path} is in the hidden folder {hidden}, which a tool makes: nothing is written there"
     return BadInput(message, hint="Change what the tool makes it from; or leave it out with exclude under [app].")
 
 
@@ -390,7 +390,7 @@ def vetted(proposal: Proposal, before: Evidence, choice_of: Callable[..., Choice
     """Return the proposal without the sites that apply would leave with an error that was not there before.
 
     The rules judge the project as it would be, in every variant. A site with a new error is stopped with the rule and its words; the
-    others go on.
+    the others continue.
 
     Args:
         proposal: what would be done.

@@ -74,7 +74,7 @@ def removal(
         project: its files.
         is_chosen: whether what an owner made is to go.
         words: what names of generated files begin with.
-        force: go on even where an app would be left broken, or a file is not known to be Rivelt's.
+        force: continue even where an app would be left broken, or a file is not known to be Rivelt's.
 
     Raises:
         BadInput: nothing was made by such an owner.

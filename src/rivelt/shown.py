@@ -7,7 +7,7 @@ import re
 _CONTROLS = re.compile(
     "[\x00-\x08\x0a-\x1f\x7f-\x9f"  # C0 but the tab, DEL, C1
     "\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069"  # what turns the direction of text
-    "\u2028\u2029\ufeff\ud800-\udfff]"  # what ends lines, and what is no character
+    "\u2028\u2029\ufeff\ud800-\udfff]"  # what ends lines, and what is not a character
 )
 _COMMAND = re.compile(r"^(\s*)::|##(?=\[|vso\[)")
 
@@ -23,7 +23,7 @@ def is_plain(text: str) -> bool:
 
 
 def harmless(text: str) -> str:
-    r"""Return one line of text that is no command to a CI service either: the first character of one is spelt out."""
+    r"""Return one line of text that is not a command to a CI service either: the first character of one is spelt out."""
     return _COMMAND.sub(
         lambda found: f"{found[1] or ''}\\x{ord(found[0].lstrip()[0]):02x}{found[0].lstrip()[1:]}", shown(text)
     )

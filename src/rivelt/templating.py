@@ -1,4 +1,4 @@
-"""Generated text from the template files that lie beside the modules using them."""
+"""Generated text from the template files that are beside the modules using them."""
 
 from __future__ import annotations
 

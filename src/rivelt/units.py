@@ -96,7 +96,7 @@ class Rect(NamedTuple):
         return self.x < other.right and other.x < self.right and self.y < other.bottom and other.y < self.bottom
 
     def covers(self, other: Rect, tolerance: float = 0.0) -> bool:
-        """Return whether `other` lies inside; each edge may stick out by `tolerance`."""
+        """Return whether `other` is inside; each edge may stick out by `tolerance`."""
         return (
             self.x <= other.x + tolerance
             and self.y <= other.y + tolerance

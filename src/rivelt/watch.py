@@ -19,7 +19,7 @@ _ART = {".svg", ".png", ".jpg", ".jpeg", ".webp", ".xml"}
 
 
 Stamp: TypeAlias = tuple[int, int, int] | None
-"""What tells one version of a file from another: times in ns, and the size; None where there is no file."""
+"""What distinguishes one version of a file from another: times in ns, and the size; None where there is no file."""
 
 _LOOK_AGAIN_MS = 500
 

@@ -17,7 +17,7 @@ MOST = 21.0
 """The ratio of black to white."""
 
 BINS = 30
-"""How finely the distribution of ratios is told."""
+"""How finely the distribution of ratios is reported."""
 
 _SOLID = 0.5
 _CELLS = 12  # the weakest stretch is looked for in a grid of this many cells along the longer side
@@ -92,7 +92,7 @@ def _outline(pixels: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.in
     """The pixels where a mark meets what is behind it: rows, columns, colours (n x 3) and opacity (n x 1), 0 to 1."""
     alpha = np.ascontiguousarray(pixels[..., 3])
     rows, columns = np.nonzero(_edge(alpha >= _SOLID * 255))
-    # An outline pixel is partly covered only because it lies on the edge: how opaque the art itself is tells its neighbour.
+    # An outline pixel is partly covered only because it is on the edge: how opaque the art itself is tells its neighbour.
     opacity = _largest_near(alpha)[rows, columns][:, None] / 255.0
     return rows, columns, pixels[rows, columns, :3] / 255.0, opacity
 
@@ -156,7 +156,7 @@ def _weakest_cell(rows: NDArray[np.intp], columns: NDArray[np.intp], ratios: Arr
     keys = (rows // cell).astype(int) * 10_000 + (columns // cell).astype(int)
     different, index, counts = np.unique(keys, return_inverse=True, return_counts=True)
     means = np.bincount(index, weights=ratios) / counts
-    means[counts < cell / 4] = np.inf  # a few stray pixels are no stretch
+    means[counts < cell / 4] = np.inf  # a few stray pixels are not stretch
     chosen = index == (int(np.argmin(means)) if np.isfinite(means).any() else 0)
     y, x = rows[chosen], columns[chosen]
     box = Rect(float(x.min()), float(y.min()), float(np.ptp(x) + 1), float(np.ptp(y) + 1))

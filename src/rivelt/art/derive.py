@@ -1,6 +1,6 @@
 """The dark mark derived from the light one: recoloured where contrast asks for it, and only as far.
 
-Hue is kept. Lightness goes through one strictly rising curve for all colours, so that colours which differ go on differing and keep
+Hue is kept. Lightness goes through one strictly rising curve for all colours, so that colours which differ continue differing and keep
 their order. Chroma is lowered only where sRGB has no such colour.
 """
 
@@ -142,7 +142,7 @@ def _mapped_css(text: str, mapped: Callable[[str], str]) -> str:
 
 
 def _mapped_text(value: str, curve: LightnessCurve) -> str:
-    """A paint as CSS writes it, recoloured; what is no colour stays."""
+    """A paint as CSS writes it, recoloured; what is not a colour stays."""
     if value.lower() in _KEEP or value.lower().startswith("url("):
         return value
     try:

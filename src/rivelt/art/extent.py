@@ -11,7 +11,7 @@ from rivelt.units import Circle, Point, Rect, Size
 
 
 class Extent(Struct, frozen=True):
-    """Where the visible part of a piece of art lies, in art units.
+    """Where the visible part of a piece of art is, in art units.
 
     `hull` is convex, clockwise on a screen (y down), without collinear points. `circle` is the smallest that holds `hull`.
     """

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 
 class ArtFiles:
-    """The files that a brief names, each read once. They must lie in its repository, in the project, or beside the brief."""
+    """The files that a brief names, each read once. They must be in its repository, in the project, or beside the brief."""
 
     def __init__(self, *homes: Path) -> None:
         self._homes = tuple(resolved(home) for home in homes)
@@ -24,20 +24,20 @@ class ArtFiles:
         self._art: dict[str, Art] = {}
 
     def allow(self, home: Path) -> None:
-        """Let files lie in one more folder."""
+        """Let files be in one more folder."""
         self._homes = (*self._homes, resolved(home))
 
     def data(self, name: str) -> bytes:
         """Return the bytes of a file; `name` is its path relative to the first home.
 
         Raises:
-            BadInput: it cannot be read, or lies in none of the homes.
+            BadInput: it cannot be read, or is in none of the homes.
         """
         if name not in self._read:
             path = resolved(self._homes[0] / name)
             if not any(path.is_relative_to(home) for home in self._homes):
                 hint = "Copy it into the repository: the project must build on every machine."
-                raise BadInput(f"{name} lies outside the project and its repository", hint=hint)
+                raise BadInput(f"{name} is outside the project and its repository", hint=hint)
             self._read[name] = read_file(path, name)
         return self._read[name]
 

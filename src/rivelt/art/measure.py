@@ -1,4 +1,4 @@
-"""What is known of a piece of art by itself: where its visible part lies, its middle, its contrast, its outlines."""
+"""What is known of a piece of art by itself: where its visible part is, its middle, its contrast, its outlines."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class MeasuredArt:
-    """A piece of art, and where its visible part lies (art units)."""
+    """A piece of art, and where its visible part is (art units)."""
 
     art: Art
     extent: Extent
@@ -77,7 +77,7 @@ class MeasuredArt:
 
 
 def measured(art: Art, *, trim: bool = True) -> MeasuredArt:
-    """Measure where the visible part of the art lies; without `trim` the whole file counts as visible.
+    """Measure where the visible part of the art is; without `trim` the whole file counts as visible.
 
     Raises:
         BadInput: nothing of it is visible, or it turns out to be broken when it is drawn.

@@ -47,7 +47,7 @@ def sampled_image(image: ImageFile, pictures: Pictures) -> NDArray[np.uint8]:
     if image.is_vector:
         return sampled(pictures.vector(image, read_art))[0]
     read_picture(image.data, "picture")
-    size = image.size or PixelSize(1, 1)  # what has no size is broken, as is said when it is decoded
+    size = image.size or PixelSize(1, 1)  # what has no size is broken, as is reported when it is decoded
     scale = min(1.0, SAMPLE_PIXELS / max(size))
     return pictures.at(image, PixelSize(*(max(1, round_half_up(side * scale)) for side in size)))
 

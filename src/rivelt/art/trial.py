@@ -20,7 +20,7 @@ BYTES = 2 << 30
 _WAIT = 20  # seconds: the end where a system has no limit of processor time
 
 _tried: set[str] = set()
-"""SHA-256 of what was drawn in time: true of the content, whatever project it lies in."""
+"""SHA-256 of what was drawn in time: true of the content, whatever project it is in."""
 
 
 def refuse_slow(svg: str, digest: str, name: str) -> None:

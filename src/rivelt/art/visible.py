@@ -25,7 +25,7 @@ SMALL_PART = 0.6
 def visible_outline(art: Art) -> list[Point]:
     """Visible points that the convex hull of all visible points is made of, in art units; none when nothing is visible.
 
-    The edge of a vector lies inside a pixel: how much of the pixel is covered tells where, so that the points are exact to about a
+    The edge of a vector is inside a pixel: how much of the pixel is covered tells where, so that the points are exact to about a
     third of a pixel of the drawing that is looked at. A bitmap is taken as it is, its pixels as whole squares.
     """
     whole = Rect(0, 0, *art.size)
@@ -94,7 +94,7 @@ def _edge_points(seen: _Silhouette) -> list[Point]:
     top, bottom = min(y for _, y in uppers), max(y for _, y in lowers)
     left, right = min(x for _, x in lefts), max(x for _, x in rights)
     for edge, low, high in ((uppers, left, right), (lowers, left, right), (lefts, top, bottom), (rights, top, bottom)):
-        # The middle line of the outermost row or column, when that is only just touched, lies outside what is touched.
+        # The middle line of the outermost row or column, when that is only just touched, is outside what is touched.
         edge[0] = (max(edge[0][0], low), edge[0][1])
         edge[-1] = (min(edge[-1][0], high), edge[-1][1])
     upright = half_hull(uppers) + half_hull(lowers[::-1])

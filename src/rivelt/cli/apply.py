@@ -47,7 +47,8 @@ def apply(
         ),
     ] = None,
     watch: Annotated[
-        bool, typer.Option("--watch", help="Go on: do it again whenever the brief or the art is saved, until Ctrl-C.")
+        bool,
+        typer.Option("--watch", help="Continue: do it again whenever the brief or the art is saved, until Ctrl-C."),
     ] = False,
     force: Force = False,
     only: Only = None,
@@ -104,7 +105,7 @@ class _Kept:
 
 
 def _again_and_again(wanted: _Wanted) -> int:
-    """Do the work now and after each change of the brief or the art; what goes wrong is told, and the watch goes on."""
+    """Do the work now and after each change of the brief or the art; what goes wrong is reported, and the watch continues."""
     from rivelt.watch import stamps, wait_for_change
 
     kept = _Kept()
@@ -193,7 +194,7 @@ def _prove(kept: _Kept, proof: Path, is_applied: bool) -> None:
 
 
 def _say_weights(changes: Changes) -> None:
-    """What the images weigh, before any is written; of a site without images nothing is said."""
+    """What the images weigh, before any is written; of a site without images nothing is reported."""
     rows = [
         (site, str(weight.images), output.weight_in_words(weight.size))
         for site, weight in changes.weights.items()

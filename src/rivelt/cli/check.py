@@ -88,10 +88,10 @@ IfChanged = Annotated[
         help="End at once where nothing has changed since it last found nothing: the files as git has them staged.",
     ),
 ]
-Mend = Annotated[
+Fix = Annotated[
     bool,
     typer.Option(
-        "--mend",
+        "--fix",
         help="Apply the brief first, where that fixes something (with --select to the platforms concerned alone); `rivelt undo` takes it back.",
     ),
 ]
@@ -113,7 +113,7 @@ def check(
     fail_on: Annotated[
         FailOn, typer.Option("--fail-on", help="From which severity on the exit code is 1.")
     ] = FailOn.WARNING,
-    mend: Mend = False,
+    fix: Fix = False,
     if_changed: IfChanged = False,
     only: Only = None,
     editions: Editions = None,
@@ -124,15 +124,15 @@ def check(
 ) -> int:
     """Judge the launch screens of a project by numbered rules.
 
-    As the project is, touched by Rivelt or not, with or without a brief. `rivelt explain CODE` tells what a rule means.
+    As the project is, touched by Rivelt or not, with or without a brief. `rivelt explain CODE` describes a rule.
     """
 
     def judged(work: Job, *, is_planned: bool) -> Report:
         with output.progress("plates") as progress:
             return work.check(planned=is_planned, select=select or (), ignore=ignore or (), on_progress=progress)
 
-    if mend and planned:
-        raise BadInput("--mend and --planned exclude each other", hint="Give one of them.")
+    if fix and planned:
+        raise BadInput("--fix and --planned exclude each other", hint="Give one of them.")
     wanted = Format.JSON if output.settings.is_json else form
     output.settings.is_json = wanted is Format.JSON  # errors are JSON then too
     options = (fail_on, planned, *(select or ()), "-", *(ignore or ()), "-", *(only or ()), "-", *(editions or ()))
@@ -147,7 +147,7 @@ def check(
         tell_brief(work, with_sites=len(jobs) > 1 or len(work.briefs) > 1)
         warn_of_unread(work.project)
         report = judged(work, is_planned=planned)
-        reports.append(_mended(work, report, judged, is_narrow=bool(select)) if mend else report)
+        reports.append(_fixed(work, report, judged, is_narrow=bool(select)) if fix else report)
     _write(reports, wanted)
     is_clean = not _reaches(reports, fail_on)
     if unchanged is not None and is_clean:
@@ -194,7 +194,7 @@ def _jobs(source: Path | None, only: Sequence[str], editions: Sequence[str]) -> 
     return (opening.open(source, only=only, editions=editions),)
 
 
-def _mended(work: Job, before: Report, judged: Judge, *, is_narrow: bool) -> Report:
+def _fixed(work: Job, before: Report, judged: Judge, *, is_narrow: bool) -> Report:
     """The report after apply has fixed what it can; the project is left alone where that is nothing.
 
     `is_narrow`: only the platforms concerned are touched, as for rules that were chosen; otherwise the whole brief is applied.
@@ -207,12 +207,12 @@ def _mended(work: Job, before: Report, judged: Judge, *, is_narrow: bool) -> Rep
         targets = concerned if concerned <= set(work.targets) else None
     changes = work.changes(targets=targets)
     after = judged(work.after(changes), is_planned=False)
-    fixed = sorted({code for code, _ in before.broken - after.broken})
-    if not fixed:
+    gone = sorted({code for code, _ in before.broken - after.broken})
+    if not gone:
         output.warn("apply fixes nothing that was found")
         return before
     write(changes)
-    output.warn(f"fixed: {', '.join(fixed)}; take it back with: rivelt undo")
+    output.warn(f"fixed: {', '.join(gone)}; take it back with: rivelt undo")
     return after
 
 

@@ -33,7 +33,7 @@ def _safely(find: Callable[[], Iterable[Offer]]) -> Callable[[str], list[Offer]]
         begun = incomplete.lower()
         try:
             return [(Value(_written(value)), _short(text)) for value, text in find() if value.lower().startswith(begun)]
-        except Exception:  # noqa: BLE001  # whatever is wrong with the project is said by the command itself
+        except Exception:  # noqa: BLE001  # whatever is wrong with the project is reported by the command itself
             return []
 
     return offered

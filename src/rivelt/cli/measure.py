@@ -40,7 +40,7 @@ def measure(
 ) -> int:
     """Measure the art.
 
-    Its true bounds, how large it can be under a round mask, whether it can be told from its ground in each look, and up to where
+    Its true bounds, how large it can be under a round mask, whether it stands out from its ground in each look, and up to where
     a bitmap is sharp. Lists what to fix and exits with 1.
     """
     from rivelt import opening

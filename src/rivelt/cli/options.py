@@ -43,7 +43,7 @@ def warn_if_unfinished(source: Path | None) -> None:
     if state := unfinished(source or Path()):
         what = "apply" if state == "applying" else "undo"
         output.warn(
-            f"an earlier {what} was stopped halfway: files of both states lie here; take it back with: rivelt undo"
+            f"an earlier {what} was stopped halfway: files of both states are here; take it back with: rivelt undo"
         )
 
 
@@ -82,7 +82,9 @@ Verbose: TypeAlias = Annotated[
 Debug: TypeAlias = Annotated[
     bool, typer.Option("--debug", callback=_show_tracebacks, is_eager=True, help="Show tracebacks of errors.")
 ]
-Force: TypeAlias = Annotated[bool, typer.Option("--force", help="Go on even where somebody's changes would be lost.")]
+Force: TypeAlias = Annotated[
+    bool, typer.Option("--force", help="Continue even where somebody's changes would be lost.")
+]
 Only: TypeAlias = Annotated[
     list[str] | None,
     typer.Option(
@@ -105,7 +107,7 @@ BriefPaths: TypeAlias = Annotated[
     list[Path] | None,
     typer.Argument(
         metavar="[BRIEF...]",
-        help="Briefs, or folders in which or above which they lie. Default: the nearest rivelt.toml.",
+        help="Briefs, or folders in which or above which they are. Default: the nearest rivelt.toml.",
         show_default=False,
     ),
 ]
@@ -113,7 +115,7 @@ BriefPath: TypeAlias = Annotated[
     Path | None,
     typer.Argument(
         metavar="[BRIEF]",
-        help="The brief, or a folder in which or above which it lies. Default: the nearest rivelt.toml.",
+        help="The brief, or a folder in which or above which it is. Default: the nearest rivelt.toml.",
         show_default=False,
     ),
 ]

@@ -1,7 +1,7 @@
 """Everything that is printed: text for people, plain text in a pipe, JSON for machines. The one place that prints.
 
-Foreign text is shown, never obeyed: see `rivelt.shown`. Printing never fails: where nobody can be reached, nothing more is said there, and the
-work goes on.
+Foreign text is shown, never obeyed: see `rivelt.shown`. Printing never fails: where nobody can be reached, nothing more is printed there, and the
+work continues.
 """
 
 from __future__ import annotations
@@ -47,7 +47,7 @@ settings = Settings()
 
 
 class Stream:
-    """Where something is said: standard output or error, as long as anybody can be reached there."""
+    """Where text goes: standard output or error, as long as anybody can be reached there."""
 
     def __init__(self, name: Literal["stdout", "stderr"]) -> None:
         self._name = name
@@ -138,7 +138,7 @@ def end() -> None:
 
 
 def at(root: Path) -> None:
-    """Take paths that are said from now on as relative to a project's folder."""
+    """Take paths that are printed from now on as relative to a project's folder."""
     settings.root = root
 
 
@@ -158,7 +158,7 @@ def of_project(name: str) -> str:
 
 
 def shown_file(file: Path) -> str:
-    """Return the path of a file as it is from the current folder, where it lies in it; else as it is."""
+    """Return the path of a file as it is from the current folder, where it is in it; else as it is."""
     here = Path.cwd()
     return file.relative_to(here).as_posix() if file.is_absolute() and file.is_relative_to(here) else str(file)
 
@@ -256,7 +256,7 @@ def binary(data: bytes) -> None:
 
 
 def document(value: Any) -> None:
-    """A result that was asked for in a format of machines: JSON on stdout, whatever else is said."""
+    """A result that was asked for in a format of machines: JSON on stdout, whatever else is printed."""
     import json
 
     STDOUT.write(in_json(json.dumps(value, indent=2, ensure_ascii=False)) + "\n")
@@ -337,7 +337,7 @@ def warn(*lines: str) -> None:
 
 @contextmanager
 def progress(label: str) -> Iterator[Progress]:
-    """A progress bar on stderr while long work goes on; nothing in a pipe, in CI, or on a terminal that cannot move its cursor."""
+    """A progress bar on stderr while long work continues; nothing in a pipe, in CI, or on a terminal that cannot move its cursor."""
     is_watched = STDERR.isatty() and not os.environ.get("CI") and os.environ.get("TERM") != "dumb"
     if not is_watched or settings.is_quiet or settings.is_json:
         yield lambda _done, _total: None

@@ -69,7 +69,7 @@ class Moved(OSError):
 
 
 def identity(status: Status) -> Identity:
-    """Return what tells a file from all others of the machine."""
+    """Return what distinguishes a file from all others of the machine."""
     return status.st_dev, status.st_ino
 
 
@@ -145,7 +145,7 @@ class Folder(ABC):
         return not self.names()
 
     def read(self, name: str, most: int = MAX_FILE) -> bytes:
-        """Return the content of a file of at most `most` bytes. What is no regular file is not even opened."""
+        """Return the content of a file of at most `most` bytes. What is not a regular file is not even opened."""
         seen = self.status(name)
         if seen is None:
             raise FileNotFoundError(errno.ENOENT, os.strerror(errno.ENOENT), name)
@@ -363,6 +363,6 @@ def open_folder(path: Path, *, by_descriptor: bool = HAS_DESCRIPTORS) -> Folder:
     """Open a folder that a person named; here alone links are followed.
 
     Raises:
-        OSError: it cannot be opened, or is no folder.
+        OSError: it cannot be opened, or is not a folder.
     """
     return _Descriptor(os.open(path, _READ_FOLDER)) if by_descriptor else _Path(path.resolve())

@@ -27,7 +27,7 @@ from rivelt.documents.work import LeftAlone
 
 
 class TileItem(Part, frozen=True, kw_only=True):
-    """One of the images that fill a rectangle, side by side, and how each direction goes on."""
+    """One of the images that fill a rectangle, side by side, and how each direction continues."""
 
     width: float
     height: float
@@ -43,8 +43,8 @@ class LayerItem(Part, frozen=True, kw_only=True):
     round: Annotated[bool, Meta(description="the ellipse inside the rectangle, not all of it")]
     colour: Annotated[Colour, Meta(description="of a fill and of a text; the tint of a picture")] | None
     source: Annotated[str, Meta(description="the file, or the resource, that it comes from")] | None
-    clip_rect: Annotated[Box, Meta(description="what lies outside is not shown")] | None
-    clip_circle: Annotated[Circle, Meta(description="what lies outside is not shown")] | None
+    clip_rect: Annotated[Box, Meta(description="what is outside is not shown")] | None
+    clip_circle: Annotated[Circle, Meta(description="what is outside is not shown")] | None
     tile: TileItem | None
     opacity: Annotated[float, Meta(ge=0, le=1)]
     mirrored: Annotated[bool, Meta(description="left and right are changed")]

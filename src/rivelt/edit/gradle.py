@@ -156,7 +156,7 @@ class _Scanner:
         self._code = bytearray(data)
 
     def blanked(self) -> bytes:
-        """The bytes with everything blanked that is no code; the quotes stay."""
+        """The bytes with everything blanked that is not code; the quotes stay."""
         data, at = self._data, 0
         interesting = re.compile(rb"//|/\*|[\"']")
         while found := interesting.search(data, at):

@@ -140,7 +140,7 @@ def read_json(data: bytes, path: str, hint: str = "Fix it.") -> Any:
     """The value that a JSON file holds; a byte order mark is left alone.
 
     Raises:
-        BadInput: it is no JSON, not UTF-8, far too large, or nested far too deeply.
+        BadInput: it is not JSON, not UTF-8, far too large, or nested far too deeply.
     """
     if len(data) > _MOST_BYTES:
         raise BadInput(f"the file has more than {_MOST_BYTES // 1_000_000} MB", place=Place(path))
@@ -169,7 +169,7 @@ def parse_json(data: bytes, path: str) -> JsonDocument:
 
 
 def _refuse_constant(name: str) -> None:
-    raise ValueError(f"{name} is no JSON value")
+    raise ValueError(f"{name} is not a JSON value")
 
 
 class _Scanner:

@@ -159,7 +159,7 @@ def _to_utf8(data: bytes, path: str) -> bytes:
     try:
         return data[2:].decode(_UTF16[data[:2]]).encode()
     except UnicodeDecodeError as error:
-        raise BadInput("the file is no readable UTF-16", place=Place(path), hint="Save it again in Xcode.") from error
+        raise BadInput("the file is not readable UTF-16", place=Place(path), hint="Save it again in Xcode.") from error
 
 
 def _read_binary(data: bytes, path: str) -> dict[str, Any]:

@@ -164,7 +164,7 @@ def parse_yaml(data: bytes, path: str) -> YamlDocument:
     """Read a YAML file.
 
     Raises:
-        BadInput: it is too large, not YAML, or its root is no mapping.
+        BadInput: it is too large, not YAML, or its root is not a mapping.
     """
     if len(data) > _LARGEST:
         raise BadInput("the file is too large", place=Place(path), hint="A project description has less than 1 MB.")

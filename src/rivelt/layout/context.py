@@ -158,7 +158,7 @@ class PlanContext:
             look: the look.
             canvas: the canvas in px.
             smallest: the share of the canvas's width and height, round its middle, that the smallest screen shows: the focus comes to
-                lie there too, for which the picture is enlarged by up to half.
+                are there too, for which the picture is enlarged by up to half.
         """
         art = self.backdrops[look]
         focus = self.brief.layout.focus

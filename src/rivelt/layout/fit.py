@@ -1,4 +1,4 @@
-"""How large a mark is drawn and where it lies, so that a mask cuts nothing and nothing is distorted."""
+"""How large a mark is drawn and where it is, so that a mask cuts nothing and nothing is distorted."""
 
 from __future__ import annotations
 
@@ -22,5 +22,5 @@ def longer_side_scale(extent: Extent, longer_side: float) -> float:
 
 
 def box_round(anchor: Point, art: Size, scale: float, middle: Point) -> Rect:
-    """Where the whole art lies when it is scaled and its `anchor` (art units) falls on `middle`."""
+    """Where the whole art is when it is scaled and its `anchor` (art units) falls on `middle`."""
     return Rect(middle.x - anchor.x * scale, middle.y - anchor.y * scale, art.width * scale, art.height * scale)

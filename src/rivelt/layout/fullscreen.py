@@ -62,7 +62,7 @@ def full_screen(context: PlanContext, look: Look, canvas: Canvas, foot: Foot) ->
 
 
 def _middle_share(start: float, end: float, side: float) -> float:
-    """The share of a side, round its middle, that lies inside the safe area."""
+    """The share of a side, round its middle, that is inside the safe area."""
     return max(_FOCUS_RING, 2 * min(side / 2 - start, end - side / 2) / side)
 
 

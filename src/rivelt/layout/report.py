@@ -256,7 +256,7 @@ def _behind(shown: LookBrief, role: Role) -> Colour:
 def _under_mark(
     context: PlanContext, look: Look, found: MeasuredArt, unit: float, shape: tuple[int, ...]
 ) -> NDArray[np.uint8] | None:
-    """What of the backdrop lies behind the mark on an ordinary phone, pixel by pixel of the sampled mark; None without a backdrop.
+    """What of the backdrop is behind the mark on an ordinary phone, pixel by pixel of the sampled mark; None without a backdrop.
 
     `unit`: art units per pixel; `shape`: rows and columns.
     """

@@ -54,7 +54,7 @@ _OPEN = {
 
 
 class Either(Struct, frozen=True):
-    """A feature that may have this value or not: nobody can tell by the screen alone."""
+    """A feature that may have this value or not: the screen alone does not decide it."""
 
     name: str
     value: str

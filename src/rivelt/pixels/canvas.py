@@ -96,7 +96,9 @@ def decoded(data: bytes) -> pyvips.Image:
     """
     image = pyvips.Image.new_from_buffer(data, "", access="sequential")
     if image.width * image.height > MAX_PIXELS:
-        raise BadInput(f"an image of {image.width} x {image.height} pixels is no launch image", hint="Make it smaller.")
+        raise BadInput(
+            f"an image of {image.width} x {image.height} pixels is not a launch image", hint="Make it smaller."
+        )
     image = image.autorot()
     if image.get_typeof("icc-profile-data") != 0:
         # Where the embedded profile is broken, the file is taken for what it says it is without one.

@@ -19,7 +19,7 @@ _OPAQUE = 255
 
 
 class Block(NamedTuple):
-    """What is drawn in one area of a sheet: an SVG of the area's size, and where its top left corner lies. All in px."""
+    """What is drawn in one area of a sheet: an SVG of the area's size, and where its top left corner is. All in px."""
 
     svg: str
     size: PixelSize
@@ -72,7 +72,7 @@ def pixels_of(rows: NDArray[np.uint8]) -> NDArray[np.uint8]:
 
 
 def lay_over(canvas: NDArray[np.uint8], image: NDArray[np.uint8], x: int, y: int) -> None:
-    """Lay an image over a canvas (of 4 bands, or opaque with 3) with its top left corner at `x`, `y`; what lies outside is left out."""
+    """Lay an image over a canvas (of 4 bands, or opaque with 3) with its top left corner at `x`, `y`; what is outside is left out."""
     left, top = max(0, x), max(0, y)
     right, bottom = min(canvas.shape[1], x + image.shape[1]), min(canvas.shape[0], y + image.shape[0])
     if left >= right or top >= bottom:

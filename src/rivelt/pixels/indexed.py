@@ -34,7 +34,7 @@ def indexed(size: PixelSize, ground: Colour, parts: Sequence[tuple[NDArray[np.ui
     Args:
         size: in px.
         ground: what is behind the parts.
-        parts: height x width x 3 each, and where they lie.
+        parts: height x width x 3 each, and where they are.
     """
     import numpy as np
 

@@ -66,7 +66,7 @@ class Bitmap(NamedTuple):
     def _resized(
         self, size: PixelSize, before: Callable[[pyvips.Image], pyvips.Image], kernel: str
     ) -> tuple[pyvips.Image, int, int]:
-        """The content at the scale of a size, with what it has a say in around it, and where that lies.
+        """The content at the scale of a size, with what it has a say in around it, and where that is.
 
         libvips makes whole rows when it changes the height. So the height is changed first, of the columns of the content alone, and
         then the width: the order in which libvips does both, and so the same numbers.

@@ -58,7 +58,7 @@ class PlannedImage(ImageFile):
 
     @cached_property
     def corner(self) -> Colour | None:
-        """The recipe's ground, where no art lies on a corner; else what the rendered corners have."""
+        """The recipe's ground, where no art is on a corner; else what the rendered corners have."""
         recipe = self.recipe
         if recipe.ground is None:
             return None

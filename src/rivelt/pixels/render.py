@@ -115,7 +115,7 @@ def _parts(recipe: Recipe, ground: Colour) -> Iterator[tuple[pyvips.Image, int, 
 
 
 def _windows(recipe: Recipe) -> list[tuple[Rect, tuple[Placement, ...]]]:
-    """The parts of the canvas, in whole px, that art lies on; pieces of art that overlap share a part."""
+    """The parts of the canvas, in whole px, that art is on; pieces of art that overlap share a part."""
     parts: list[tuple[Rect, tuple[Placement, ...]]] = []
     for placement in recipe.placed:
         window = _whole(placement.box, recipe.canvas)

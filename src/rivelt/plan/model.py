@@ -42,7 +42,7 @@ class Recipe:
 
     `form`: how it is stored; "jpeg" is for photographs, and needs a ground; "webp" is lossless, and "lossy-webp" is that for photographs
     alone. `ink`: all art in one colour. `most_bytes`: what the file
-    may weigh; to keep within it, its colours are reduced as far as nobody sees it.
+    may weigh; to keep within it, its colours are reduced as far as it cannot be seen.
     """
 
     canvas: PixelSize
@@ -97,7 +97,7 @@ class WriteFile(Struct, frozen=True):
 
 
 class EditFile(Struct, frozen=True):
-    """A change to a file that a person owns: its bytes as they were read, and as they shall be.
+    """A change to a file that a person owns: its bytes as they were read, and as they are to be.
 
     `is_shared`: whether several owners need the same of this file, such as a dependency; an edit that changes nothing then says that this
     one needs it as well.

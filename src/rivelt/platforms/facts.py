@@ -18,7 +18,7 @@ T = TypeVar("T")
 class ScreenFacts(msgspec.Struct, frozen=True):
     """A screen as facts files list it; see `rivelt.scene.model.Screen`.
 
-    `models`: the marketed names of the devices that have it. `proved`: a proof shows it unless told otherwise. `current`: models of it still get new systems.
+    `models`: the marketed names of the devices that have it. `proved`: a proof shows it unless it says otherwise. `current`: models of it still get new systems.
     """
 
     name: str

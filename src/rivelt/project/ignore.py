@@ -24,7 +24,7 @@ class Patterns(NamedTuple):
 
 
 def repository_top(folder: Path) -> Path | None:
-    """Return the top of the git working tree that a folder lies in; None outside of one."""
+    """Return the top of the git working tree that a folder is in; None outside of one."""
     here = resolved(folder)
     return next((above for above in (here, *here.parents) if os.path.lexists(above / ".git")), None)
 
@@ -68,7 +68,7 @@ def is_ignored(chain: tuple[Patterns, ...], path: str, *, is_folder: bool) -> bo
 
 
 def patterns_above(root: Path) -> tuple[str, tuple[Patterns, ...]]:
-    """Return where a project's root lies in its repository ("apps/tern/", "" for the top), and the patterns from above that count in it.
+    """Return where a project's root is in its repository ("apps/tern/", "" for the top), and the patterns from above that count in it.
 
     Where the repository ignores the root itself, whoever works in it means it: then nothing from above counts.
     """

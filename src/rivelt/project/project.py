@@ -103,7 +103,7 @@ class Project:
 
     @property
     def unread(self) -> Sequence[Unread]:
-        """What lies in the project and cannot be read."""
+        """What is in the project and cannot be read."""
         return self._snapshot.unread
 
     @property
@@ -156,7 +156,7 @@ class Project:
         )
 
     def is_own(self, path: str) -> bool:
-        """Return whether git does not ignore a file, and it lies in no folder of other people's code."""
+        """Return whether git does not ignore a file, and it is in no folder of other people's code."""
         return self._snapshot.is_own(path)
 
     # What they say

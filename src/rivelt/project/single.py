@@ -1,4 +1,4 @@
-"""Folders of projects that are one for several platforms: what lies below belongs to them."""
+"""Folders of projects that are one for several platforms: what is below belongs to them."""
 
 from __future__ import annotations
 

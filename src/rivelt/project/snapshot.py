@@ -57,7 +57,7 @@ MAX_FILES = 200_000
 
 
 class Unread(Struct, frozen=True):
-    """What lies in a project and cannot be read: where, and why.
+    """What is in a project and cannot be read: where, and why.
 
     `kind`: a folder that cannot be listed, a file that cannot be read, a link that leads out of the project, or something else.
     """
@@ -68,7 +68,7 @@ class Unread(Struct, frozen=True):
 
     @property
     def is_of_a_tool(self) -> bool:
-        """Whether it lies in a hidden folder, where tools put links to what they fetched."""
+        """Whether it is in a hidden folder, where tools put links to what they fetched."""
         return any(part.startswith(".") for part in self.path.split("/"))
 
 
@@ -100,7 +100,7 @@ class Snapshot:
     """The files of a project: POSIX paths relative to its root, each with its bytes.
 
     A file is read when it is first asked for, and then kept: everything worked out from one snapshot saw the same bytes. Links to folders
-    inside the project are followed: what lies below one is there for who asks for it, but searches see each file once.
+    inside the project are followed: what is below one is there for who asks for it, but searches see each file once.
     """
 
     def __init__(
@@ -212,7 +212,7 @@ class Snapshot:
         return fnmatch.filter(self.paths, pattern)
 
     def is_own(self, path: str) -> bool:
-        """Return whether a file is the project's own: git does not ignore it, and it lies in no folder of other people's code."""
+        """Return whether a file is the project's own: git does not ignore it, and it is in no folder of other people's code."""
         if not OTHERS_FOLDERS.isdisjoint(parent(path).lower().split("/")):
             return False
         return self._ignores is None or not self._ignores(path)
@@ -299,7 +299,7 @@ class _Search:
         (self.linked if links else self.files)[path] = self._reader(path)
 
     def _follow(self, path: str, name: str, links: tuple[str, ...]) -> Iterator[tuple[str, tuple[str, ...]]]:
-        """Follow a link, if it stays inside; one to a folder that it lies in itself has nothing new."""
+        """Follow a link, if it stays inside; one to a folder that it is in itself has nothing new."""
         if links and self.followed >= _MOST_LINKS:
             return
         try:

@@ -42,7 +42,7 @@ _COLUMNS = 4
 
 
 class _Panel(Struct, frozen=True):
-    """One piece of art in one look, at `frame` on the sheet; `scale` sheet units per art unit, `box` where the whole art lies."""
+    """One piece of art in one look, at `frame` on the sheet; `scale` sheet units per art unit, `box` where the whole art is."""
 
     report: ArtReport
     look: Look | None

@@ -25,7 +25,7 @@ def drawn(
 ) -> Iterator[tuple[int, NDArray[np.uint8]]]:
     """Yield each scene's place among all, and the scene as `draw_scene` gives it at `scale` px per dp or pt, as they are done.
 
-    `on_progress` is told how far that is.
+    `on_progress` is called with how far that is.
     """
     pictures = pictures or Pictures()
     with ThreadPoolExecutor(os.cpu_count()) as pool:

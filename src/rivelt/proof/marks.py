@@ -1,4 +1,4 @@
-"""Where findings lie on the screens, for a proof to mark them there."""
+"""Where findings are on the screens, for a proof to mark them there."""
 
 from __future__ import annotations
 

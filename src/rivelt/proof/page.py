@@ -40,7 +40,7 @@ _Key = tuple[str, Screen, Look]
 def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
     """The page as HTML that needs nothing else, and no network. The same proof gives the same text.
 
-    `on_progress` is told how many screens are drawn.
+    `on_progress` is called with how many screens are drawn.
     """
     now = {(site.label, scene.screen, scene.look): scene for site, scene in proof.before}
     scenes = [scene for _, scene in proof.scenes] + list(now.values())

@@ -24,7 +24,7 @@ ACCENT = "#C2402B"
 
 
 def block(parts: Iterable[str], area: Rect) -> Block:
-    """Return parts as a block; `area`: where all of them lie, inside the sheet."""
+    """Return parts as a block; `area`: where all of them are, inside the sheet."""
     x, y = max(0, math.floor(area.x * PIXELS_PER_UNIT)), max(0, math.floor(area.y * PIXELS_PER_UNIT))
     right = math.ceil(min(area.right, WIDTH) * PIXELS_PER_UNIT)
     size = PixelSize(right - x, math.ceil(area.bottom * PIXELS_PER_UNIT) - y)

@@ -54,7 +54,7 @@ def enough_pixels(subject: ArtSubject) -> Iterator[Said]:
 
 
 def blurred(art: ArtReport, *, may_enlarge: bool) -> Said:
-    """Return what is said of a bitmap that is enlarged."""
+    """Yield findings on a bitmap that is enlarged."""
     sharpness = art.sharpness
     assert sharpness is not None
     is_error = sharpness.largest > BLURRED and not may_enlarge

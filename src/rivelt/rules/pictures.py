@@ -25,7 +25,7 @@ BLURRED = 1.5
 HALF = 0.5
 """A picture of which less than this share of the outline reaches 3:1 does not stand out from its ground at a glance."""
 
-_LAID_OVER = 0.8  # of the smaller one: pictures that share more are meant to lie on each other
+_LAID_OVER = 0.8  # of the smaller one: pictures that share more are meant to be on each other
 _FAINT = 32  # of 255
 _SEEN = 12  # of 255: a box that differs by less from its ground is not noticed
 _TOLERANCE = 0.5  # dp or points
@@ -33,7 +33,7 @@ _TOLERANCE = 0.5  # dp or points
 
 @dataclass(frozen=True, eq=False)
 class ShownPicture:
-    """A picture on a launch screen. `behind`: the flat colour it lies on; None where that is another picture, or a picture lies on it.
+    """A picture on a launch screen. `behind`: the flat colour it is on; None where that is another picture, or a picture is on it.
 
     `enlarged`: how many device pixels one of its own is spread over, along a side; 0 for a vector. `shows`: whether anything of it is
     visible; None when it cannot be read.
@@ -103,7 +103,7 @@ def _empty(one: ShownPicture) -> Iterator[Said]:
 
 @SITES.rule("SCN01")
 def pictures_stand_out(subject: Subject[Site]) -> Iterator[Said]:
-    """A picture can be told from its ground."""
+    """A picture stands out from its ground."""
     return _of_each(subject, _hard_to_see)
 
 
@@ -173,7 +173,7 @@ def _visible(subject: Subject[Site], picture: Picture) -> Rect | None:
 
 
 def _of_each(subject: Subject[Site], check: Callable[[ShownPicture], Iterable[Said]]) -> Iterator[Said]:
-    """What is said of the pictures on all screens.
+    """Yield findings on the pictures on all screens.
 
     Each picture is named once in a look, whatever file of it a screen takes: where it is enlarged most.
     """
@@ -207,7 +207,7 @@ def _shown(subject: Subject[Site], scene: Scene) -> Iterator[ShownPicture]:
 
 
 def _behind(scene: Scene, index: int, picture: Picture) -> Colour | None:
-    """The flat colour that a picture lies on, if it lies on one, and no other picture on it."""
+    """The flat colour that a picture is on, if it is on one, and no other picture on it."""
     if any(picture.seen.overlaps(other.seen) for other in scene.pictures if other is not picture):
         return None
     below = (layer for layer in scene.layers[:index] if isinstance(layer, Fill))

@@ -71,7 +71,7 @@ def _draw_picture(screen: NDArray[np.uint8], layer: Picture, scale: float, pictu
         window = _window(rect, screen)
         if window is None:
             return
-        # A mirrored picture is drawn as it is where it would lie without the mirror, and turned round then.
+        # A mirrored picture is drawn as it is where it would be without the mirror, and turned round then.
         drawn = Rect(2 * window.x + window.width - rect.right, *rect[1:]) if layer.is_mirrored else rect
         box = Rect(drawn.x - window.x, drawn.y - window.y, *rect.size)
         image = draw(
@@ -97,7 +97,7 @@ def _window(rect: Rect, screen: NDArray[np.uint8]) -> Rect | None:
 
 
 def _draw_shape(screen: NDArray[np.uint8], shape: str, area: Rect) -> None:
-    """Lay an SVG shape (in px of the screen) over a screen; `area`: where it lies at most."""
+    """Lay an SVG shape (in px of the screen) over a screen; `area`: where it is at most."""
     window = _window(area, screen)
     if window is not None:
         lay_over(screen, _shape(shape, window), int(window.x), int(window.y))
@@ -143,7 +143,7 @@ def _painted(layer: Picture, image: NDArray[np.uint8]) -> NDArray[np.uint8]:
 def _clipped(
     image: NDArray[np.uint8], x: int, y: int, clip: Circle | Rect | None, screen: NDArray[np.uint8], scale: float
 ) -> NDArray[np.uint8]:
-    """The image, which lies at `x`, `y` on a screen, without what lies outside a clip."""
+    """The image, which is at `x`, `y` on a screen, without what is outside a clip."""
     if clip is None:
         return image
     if isinstance(clip, Circle):
@@ -160,7 +160,7 @@ def _clipped(
 
 
 def _round_off(screen: NDArray[np.uint8], radius: float) -> None:
-    """Take away what lies outside the rounded corners of a screen."""
+    """Take away what is outside the rounded corners of a screen."""
     height, width = screen.shape[:2]
     radius = min(radius, width / 2, height / 2)
     side = math.ceil(radius)

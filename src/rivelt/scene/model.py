@@ -61,7 +61,7 @@ class Fill(Struct, frozen=True):
 
 
 TileMode: TypeAlias = Literal["clamp", "repeat", "mirror"]
-"""How an image goes on beyond its edge: with the pixels of the edge, from its beginning again, or turned round."""
+"""How an image continues beyond its edge: with the pixels of the edge, from its beginning again, or turned round."""
 
 
 class Tile(Struct, frozen=True):
@@ -73,7 +73,7 @@ class Tile(Struct, frozen=True):
 
 
 class Picture(Struct, frozen=True):
-    """An image, stretched to `rect`; what lies outside `clip` (a circle, or a rectangle) is not shown.
+    """An image, stretched to `rect`; what is outside `clip` (a circle, or a rectangle) is not shown.
 
     A vector has no ties to other files. `source`: the file that it comes from. `tile`: it is not stretched but repeated. `tint`: the
     one colour that it is painted in, as far as its own alpha covers. `opacity`: 0 to 1. `is_mirrored`: left and right are changed.

@@ -1,4 +1,4 @@
-"""What would become different on disk, as data: one entry for each file, and all of them with what is said of them."""
+"""What would become different on disk, as data: one entry for each file, and all of them with what is to be said of them."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ Action: TypeAlias = Literal["create", "edit", "delete"]
 
 
 class Change(Struct, frozen=True):
-    """One file: its bytes before (None: it does not exist) and after (None: it shall go).
+    """One file: its bytes before (None: it does not exist) and after (None: it is to be deleted).
 
     `path` is relative to the project's root; `why` says in words what the change is for.
     """

@@ -189,7 +189,7 @@ def _taken_back(tree: Tree, journal: Journal, error: BaseException) -> BaseExcep
 
 
 def refuse_unfinished(root: Path) -> None:
-    """Refuse to go on after an apply, or an undo, that was stopped halfway.
+    """Refuse to continue after an apply, or an undo, that was stopped halfway.
 
     Raises:
         Refused: there is one.

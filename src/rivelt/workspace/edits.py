@@ -79,7 +79,7 @@ def edited(
     Args:
         project: the files as they are.
         base: the same without what `owners` edited: what the plans were made for.
-        plans: the plans, in the order in which each goes on from the one before.
+        plans: the plans, in the order in which each continues from the one before.
         lock: what was done before.
         owners: those who are planned for, and those who are gone.
         settled: files in which what was put is as good where a person has moved it.

@@ -42,7 +42,7 @@ def _is_same_place(lock: Lock, old: Owner, new: Owner) -> bool:
 
 
 def _sets_of(lock: Lock, owner: Owner) -> set[str]:
-    """The source sets that an owner's files lie in."""
+    """The source sets that an owner's files are in."""
     return {path.partition("/src/")[2].partition("/")[0] for path in lock.files.get(owner, {})}
 
 

@@ -70,7 +70,7 @@ class Journal(msgspec.Struct, frozen=True):
 
     @property
     def folder(self) -> str:
-        """Where it lies, relative to the project's root."""
+        """Where it is, relative to the project's root."""
         return f"{FOLDER}/{self.number:04d}"
 
     @property
@@ -84,7 +84,7 @@ def _signature(record: Record) -> str:
     return signed(content)
 
 
-# Where journals lie
+# Where journals are
 
 
 def numbers(tree: Tree) -> list[int]:
@@ -96,7 +96,7 @@ def numbers(tree: Tree) -> list[int]:
 
 
 def _state(home: Folder, name: str) -> State | None:
-    """The state that a folder's file says; None for a folder that is no journal, such as one whose making was stopped."""
+    """The state that a folder's file says; None for a folder that is not a journal, such as one whose making was stopped."""
     status = home.status(name)
     if status is None or not stat.S_ISDIR(status.st_mode) or is_link(status):
         return None
@@ -150,7 +150,7 @@ def begin(tree: Tree, changes: Sequence[Change], made_folders: Sequence[str]) ->
                 "it is not a folder of Rivelt's", place=Place(FOLDER), hint="Rename it, or remove it: it may be a link."
             )
         if identity(home.own_status())[0] != identity(tree.folder.own_status())[0]:
-            raise BadInput("it lies on another disk than the project", place=Place(FOLDER), hint="Remove it.")
+            raise BadInput("it is on another disk than the project", place=Place(FOLDER), hint="Remove it.")
         number = max((int(name) for name in home.names() if _NUMBER.fullmatch(name) and _state(home, name)), default=0)
         number += 1
         wipe(
@@ -201,7 +201,7 @@ def become(tree: Tree, journal: Journal, state: State) -> Journal:
 
 
 def remove(tree: Tree, journal: Journal) -> None:
-    """Forget an apply; with the last one the whole folder goes. What cannot be removed stays, and is no journal any more."""
+    """Forget an apply; with the last one the whole folder goes. What cannot be removed stays, and is not a journal any more."""
     with opened(tree, journal.number) as folder:
         for state in _STATES:
             wipe(folder, f"{state}.json")

@@ -50,7 +50,7 @@ def _on_folder(root: Path) -> Iterator[None]:
         except BlockingIOError:
             raise _refused(root) from None
         except OSError:
-            pass  # a file system without locks: better to go on than to refuse for ever
+            pass  # a file system without locks: better to continue than to refuse for ever
         yield
     finally:
         os.close(descriptor)

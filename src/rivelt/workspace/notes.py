@@ -1,4 +1,4 @@
-"""The folder `.rivelt/` of a project: journals lie in it, and small notes of this machine. What is signed here, only this machine has written."""
+"""The folder `.rivelt/` of a project: journals are in it, and small notes of this machine. What is signed here, only this machine has written."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ _LARGEST_NOTE = 4096  # bytes
 
 @cache
 def _machine() -> bytes:
-    """What tells this machine and user from others: known here, not to the writer of a repository, and in no need of being kept."""
+    """What distinguishes this machine and user from others: known here, not to the writer of a repository, and in no need of being kept."""
     parts = [str(os.getuid()) if hasattr(os, "getuid") else os.environ.get("USERNAME", "")]
     for file in ("/etc/machine-id", "/var/lib/dbus/machine-id"):
         with suppress(OSError), Path(file).open("rb") as known:

@@ -33,9 +33,9 @@ def _chosen(brief: Brief) -> Iterator[str]:
 
 
 def shows_its_maker(path: str, content: bytes, words: Iterable[str]) -> bool:
-    """Return whether a file is one that Rivelt makes, by itself: it lies where Rivelt would write it, and says who made it.
+    """Return whether a file is one that Rivelt makes, by itself: it is where Rivelt would write it, and says who made it.
 
-    An image has no room for a name; it must be an image, and lie there.
+    An image cannot hold a name; it must be an image, and be there.
     """
     parts = [part.lower() for part in path.split("/")]
     if not any(part.startswith(word) for part in parts for word in words):

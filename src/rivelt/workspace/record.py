@@ -21,7 +21,7 @@ _WORD = frozenset("_@/.:-$")
 _TOKENS = re.compile(r"\w+|\s+|[^\w\s]")
 _FARTHEST = 2000  # characters that an insertion may be moved by
 _MOST_TOKENS = 4000  # in lines that differ; more are recorded as a whole
-_MOST_WHOLE = 1_000_000  # bytes of a file that is no text, kept in the lock file
+_MOST_WHOLE = 1_000_000  # bytes of a file that is not text, kept in the lock file
 
 
 class Put(Struct, frozen=True):
@@ -57,7 +57,7 @@ def _digest(text: str) -> str:
 class Record(Struct, frozen=True):
     """One edit of one file.
 
-    `before`: the text that stood there. `put`: what stands there now. `lead`, `tail`: what was round it. `is_whole`: the file is no text,
+    `before`: the text that stood there. `put`: what stands there now. `lead`, `tail`: what was round it. `is_whole`: the file is not text,
     such as a binary property list: then `before` is all of it (zlib, base64), and `put` the SHA-256 of what it became.
     """
 
@@ -261,7 +261,7 @@ def taken_back(data: bytes, records: Sequence[Record]) -> tuple[bytes, tuple[Rec
 
 
 def _whole_back(data: bytes, records: Sequence[Record]) -> tuple[bytes, tuple[Record, ...]]:
-    """The content before edits of a file that is no text."""
+    """The content before edits of a file that is not text."""
     lost: list[Record] = []
     for record in reversed(records):
         before = _inflated(record.before) if record.is_whole else None

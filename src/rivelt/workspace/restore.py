@@ -27,7 +27,7 @@ class Restored:
 class Standing(Struct, frozen=True):
     """How a file of a journal stands: the SHA-256 of what is at its path, and of what the journal keeps of it.
 
-    None: there is nothing; "": there is something that is no file, or lies behind a link or a file that appeared on the way.
+    None: there is nothing; "": there is something that is not a file, or is behind a link or a file that appeared on the way.
     """
 
     now: str | None
@@ -125,7 +125,7 @@ def _settle(spot: Spot, gone: Folder, kept: str, entry: JournalEntry) -> None:
 
 
 def _is_absent(tree: Tree, path: str) -> bool:
-    """Whether nothing is at a path; what lies behind a link that appeared on the way was never made there."""
+    """Whether nothing is at a path; what is behind a link that appeared on the way was never made there."""
     try:
         with tree.exact(path) as spot:
             return spot.status is None
@@ -146,7 +146,7 @@ def _hash_at(tree: Tree, entry: JournalEntry) -> str | None:
 
 
 def _hash(folder: Folder, name: str) -> str | None:
-    """The SHA-256 of a file; None where nothing is, "" for what is no file that can be read."""
+    """The SHA-256 of a file; None where nothing is, "" for what is not a file that can be read."""
     status = folder.status(name)
     if status is None:
         return None

@@ -79,7 +79,7 @@ def _vet(tree: Tree, change: Change, found: Walked) -> None:
     elif stat.S_ISDIR(status.st_mode):
         raise BadInput("Rivelt writes only to files; a folder is here", place=at, hint=_ANOTHER_PLACE)
     if identity(found.folder.own_status())[0] != identity(tree.folder.own_status())[0]:
-        message = "lies on another disk than the project's folder, so that it cannot be changed in one step"
+        message = "is on another disk than the project's folder, so that it cannot be changed in one step"
         raise BadInput(message, place=at, hint="Run Rivelt in the folder that is mounted there.")
     if _hash(found, status) != (None if change.before is None else sha256(change.before)):
         raise Refused(f"{change.path} was changed while the plan was made", hint="Run the command again.")

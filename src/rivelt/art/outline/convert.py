@@ -122,7 +122,7 @@ class _Converter:
         except NotSupported as reason:
             self._refuse(node.local, str(reason))
             return []
-        self._refuse(node.local, "an element that is no outline")
+        self._refuse(node.local, "an element that is not an outline")
         return []
 
     def _report(self, node: Node, properties: Mapping[str, str]) -> None:

@@ -17,7 +17,7 @@ def outline_svg(outline: Outline, width: int, height: int, scale: float) -> str:
 
 
 def placed_svg(outline: Outline, canvas: Size, box: Rect) -> str:
-    """An SVG of `canvas` (CSS px) in which the whole outline lies in `box`."""
+    """An SVG of `canvas` (CSS px) in which the whole outline is in `box`."""
     definitions: list[str] = []
     scale = box.width / outline.size.width
     drawn = "".join(_shape(shape, definitions) for shape in outline.shapes)

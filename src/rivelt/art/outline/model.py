@@ -84,7 +84,7 @@ class LinearGradient(Struct, frozen=True):
 
 
 class RadialGradient(Struct, frozen=True):
-    """Colours round a centre: `matrix` takes the unit circle, at whose rim the last stop lies, to the drawing (an ellipse, if need be)."""
+    """Colours round a centre: `matrix` takes the unit circle, at whose rim the last stop is, to the drawing (an ellipse, if need be)."""
 
     matrix: Matrix
     stops: tuple[Stop, ...]

@@ -1,4 +1,4 @@
-"""The properties that drawings have: which are attributes too, which are lengths, and which values no renderer of ours draws."""
+"""The properties that drawings have: which are attributes too, which are lengths, and which values no renderer of Rivelt's draws."""
 
 from __future__ import annotations
 

@@ -33,7 +33,7 @@ _NO_VALUES = frozenset(
         "update_expression",
     }
 )
-"""Expressions that are no condition whatever is in them."""
+"""Expressions that are not a condition whatever is in them."""
 _LITERALS = frozenset({"true", "false", "null", "this", "super"})
 _NAMED = frozenset(
     {

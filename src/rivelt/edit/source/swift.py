@@ -86,7 +86,7 @@ class Language(AppleSource):
         return first.type == "simple_identifier" and self.text(first) == "Color"
 
     def is_ground(self, node: Node) -> bool:
-        """Return whether a view lies behind all others of its closure: the argument of `background`, or the first of a ZStack or body."""
+        """Return whether a view is behind all others of its closure: the argument of `background`, or the first of a ZStack or body."""
         inner, above = node, node.parent
         while above is not None and above.type not in {"statements", "value_argument"}:
             inner, above = above, above.parent

@@ -93,7 +93,7 @@ class BackdropFacts(Struct, frozen=True):
 
 
 class DeviceFacts(Struct, frozen=True):
-    """A kind of device that is no phone or tablet: the feature that its apps ask for, and the diameter of a mark on it, None as elsewhere."""
+    """A kind of device that is not a phone or tablet: the feature that its apps ask for, and the diameter of a mark on it, None as elsewhere."""
 
     feature: str
     mark: float | None = None

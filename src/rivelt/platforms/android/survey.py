@@ -55,7 +55,7 @@ def _is_part(site: AndroidSite) -> bool:
 
 
 def _main_manifests(project: Project) -> list[tuple[str, str]]:
-    """The folder and the main manifest of each module, sorted; where its build says that they lie elsewhere, those."""
+    """The folder and the main manifest of each module, sorted; where its build says that they are elsewhere, those."""
     modules: dict[str, str] = {}
     others: set[str] = set()
     for build in (path for path in project.find("*build.gradle*") if path.rpartition("/")[2] in BUILD_FILES):
@@ -67,7 +67,7 @@ def _main_manifests(project: Project) -> list[tuple[str, str]]:
                 modules[parent(build)] = manifest
             elif manifest is not None:
                 others.add(manifest)
-    # One in a source set comes before one that merely lies in the module's folder.
+    # One in a source set comes before one that merely is in the module's folder.
     paths = sorted(
         filter(_is_main_manifest, project.find(f"*{MANIFEST}")), key=lambda path: not _SOURCE_SET.search(path)
     )
@@ -87,7 +87,7 @@ def _declares_app(project: Project, site: AndroidSite) -> bool:
 
 
 def _is_stray(project: Project, site: AndroidSite) -> bool:
-    """Whether it is a manifest that merely lies there: nothing builds it, and no resources are beside it."""
+    """Whether it is a manifest that is merely there: nothing builds it, and no resources are beside it."""
     has_build = site.build is not None and site.build.path is not None
     return not has_build and not project.below(join(parent(site.manifest), "res"))
 
@@ -114,7 +114,7 @@ class _Module(Struct, frozen=True):
     brief: Brief | None
 
     def site(self) -> AndroidSite | None:
-        """The module as a site; None when it is no app."""
+        """The module as a site; None when it is not an app."""
         module, wanted = self.folder, self.options.source_set
         build = _with_levels(read_build(self.project, module), self.options)
         if build.is_library:
@@ -168,7 +168,7 @@ class _Module(Struct, frozen=True):
         facts = self._facts(site, resources, variants)
         return replace(site, facts=facts, touches=self._touches(site), today="; ".join(shown))
 
-    # What people are told
+    # What the survey reports
 
     def _and_televisions(self, site: AndroidSite) -> str:
         manifest = manifest_of(self.project, site)

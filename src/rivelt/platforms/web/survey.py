@@ -68,7 +68,7 @@ def _may_be_manifest(project: Project, path: str) -> bool:
         value = project.json(path).value
         return name.endswith(_TYPE) or looks_like_manifest(value)
     except RiveltError:
-        return name.endswith(_TYPE)  # such a file is one, and should be told of
+        return name.endswith(_TYPE)  # such a file is one, and should be mentioned
 
 
 def _site(project: Project, path: str, pages: tuple[LinkedPage, ...]) -> WebSite:

@@ -61,7 +61,7 @@ def with_meta(project: Project, site: AndroidSite, edit: EditFile, wanted: Mappi
     after = spliced(document.data, [document.append_child(node, lines, document.indent_unit())])
     framework = site.framework.name if site.framework is not None else ""
     return EditFile(
-        edit.path, edit.before, after, f"{edit.summary}, and {framework} is told so", is_shared=edit.is_shared
+        edit.path, edit.before, after, f"{edit.summary}, and {framework} is informed", is_shared=edit.is_shared
     )
 
 
@@ -153,7 +153,7 @@ def gap_steps(project: Project, site: AndroidSite, brief: Brief, names: Names) -
 
 
 def _set_in_code(project: Project, site: AndroidSite, names: Names) -> Iterator[ManualStep]:
-    """What is said of a background that the activity gives its window or its root view in code, over that of the theme."""
+    """Yield findings on a background that the activity gives its window or its root view in code, over that of the theme."""
     source = site.source
     if source is None or source.problem is not None or site.framework is None:
         return

@@ -60,7 +60,7 @@ class Theme(Struct, frozen=True):
 
     `app_theme`: what the app uses after launch. `needs_app_style`: whether that is a library's style that code must be able to name, for
     which the module's own `R` needs a style of the app. `hidden`: flags with which the style that the launch theme inherits from would show
-    no launch screen. `has_window`: whether a window background of ours is shown up to Android 11.
+    no launch screen. `has_window`: whether a window background of Rivelt's is shown up to Android 11.
     `motion_ms`: the length of the moving icon in each look that has one. `min_sdk`, `compile_sdk`: the module's levels, None when not known.
     """
 

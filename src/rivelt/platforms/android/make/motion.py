@@ -34,7 +34,7 @@ def read_motion(data: bytes, path: str, project: Project, resources: Resources, 
         given_ms: how long it is shown, where the brief says so; None for as long as its file says.
 
     Raises:
-        BadInput: it is no animated vector, not square, without an end or longer than the system shows, or refers to what is not there.
+        BadInput: it is not an animated vector, not square, without an end or longer than the system shows, or refers to what is not there.
     """
     document = parse_xml(data, path)
     root = document.root

@@ -1,4 +1,4 @@
-"""What a person is told of a plan: sizes, limits of systems, and what could not be read."""
+"""Notes on a plan for the person: sizes, limits of systems, and what could not be read."""
 
 from __future__ import annotations
 

@@ -327,7 +327,7 @@ class _Planner:
         return self.way == "platform" and framework is not None and bool(framework.theme_meta) and is_named
 
     def _wanted_meta(self, theme: Theme) -> dict[str, str]:
-        """The `<meta-data>` by which the framework's activity is told of the launch screen: name -> resource."""
+        """The `<meta-data>` by which the framework's activity learns of the launch screen: name -> resource."""
         framework = self.site.framework
         found: dict[str, str] = {}
         if framework is not None and self._is_switched_by_meta:
@@ -353,7 +353,7 @@ class _Planner:
         members = tuple(line for line, _ in lines.members)
         return (ManualStep(title, source.installs_itself, (*lines.statements, "", *members)),)
 
-    # What is refused, and what is said
+    # What is refused, and what is reported
 
     def _refuse_bad_condition(self) -> None:
         source, condition = self.site.source, self.options.hold_while

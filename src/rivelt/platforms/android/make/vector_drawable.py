@@ -65,7 +65,7 @@ def vector_drawable(outline: Outline, side: float, box: Rect, name: str) -> str:
     Args:
         outline: what is drawn; nothing of it is unsupported.
         side: width and height of the drawable, in dp.
-        box: where the outline's own canvas lies, in dp.
+        box: where the outline's own canvas is, in dp.
         name: what the file is, for its comment.
 
     Raises:

@@ -69,7 +69,7 @@ def _after(project: Project, manifest: Manifest, resources: Resources, set_in_co
 
 
 def _left_for(project: Project, manifest: Manifest, resources: Resources, theme: str) -> str | None:
-    """The theme that one gives way to, itself if it is no launch theme; None for a launch theme that names none."""
+    """The theme that one gives way to, itself if it is not a launch theme; None for a launch theme that names none."""
     for _ in range(_LONGEST_CHAIN):
         reference = split_reference(theme)
         if reference is None:

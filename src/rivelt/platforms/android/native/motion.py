@@ -191,7 +191,9 @@ class Animators:
         if not re.fullmatch(r"\d{1,9}", value):
             at = Place(self._path, node.line)
             raise BadInput(
-                f"android:{name} is no whole number: {value}", place=at, hint="Write it in milliseconds, or as a count."
+                f"android:{name} is not a whole number: {value}",
+                place=at,
+                hint="Write it in milliseconds, or as a count.",
             )
         return int(value)
 

@@ -29,7 +29,7 @@ def platform_table() -> PlatformTable:
 def platform_theme(name: str, level: int) -> dict[str, str]:
     """Return the items of a platform theme at an API level ("android:windowBackground" -> "#FFFAFAFA").
 
-    Empty for a theme that is not the platform's, or whose look each device maker decides. An item whose value is no plain colour is
+    Empty for a theme that is not the platform's, or whose look each device maker decides. An item whose value is not a plain colour is
     left out.
     """
     items = platform_table().themes.get(name.removeprefix("android:"), {})

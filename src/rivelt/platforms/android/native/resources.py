@@ -199,6 +199,6 @@ def android_colour(text: str) -> Colour:
         digits = "".join(digit * 2 for digit in digits)
     channels = bytes.fromhex(digits)
     if len(channels) not in {3, 4}:
-        raise ValueError(f"{text!r} is no Android colour")
+        raise ValueError(f"{text!r} is not an Android colour")
     alpha, rest = (channels[0], channels[1:]) if len(channels) == 4 else (255, channels)
     return Colour(rest[0], rest[1], rest[2], alpha)

@@ -1,4 +1,4 @@
-"""What a module's Gradle build says of its flavours, its build types, and where their sources lie.
+"""What a module's Gradle build says of its flavours, its build types, and where their sources are.
 
 https://developer.android.com/build/build-variants
 """
@@ -69,7 +69,7 @@ _ANY = "*"
 class Folders(Struct, frozen=True):
     """What a build says of the places of one source set; None where it leaves them as they usually are.
 
-    `root`: the folder that the usual ones lie in. `added`: code folders besides the usual ones. `problem`: why they are unknown.
+    `root`: the folder that the usual ones are in. `added`: code folders besides the usual ones. `problem`: why they are unknown.
     """
 
     root: str | None = None
@@ -93,7 +93,7 @@ class Declared:
     problem: RiveltError | None = None
 
     def folders_of(self, name: str) -> Folders:
-        """Return what is said of a source set, by its name or for all of them."""
+        """Return what the build says of a source set, by its name or for all of them."""
         own, every = self.folders.get(name, Folders()), self.folders.get(_ANY)
         if every is None:
             return own
@@ -368,7 +368,7 @@ class _Reader:
 
 
 def _in_strings(code: bytes) -> Iterator[bool]:
-    """For each byte of blanked code whether it lies inside quotes."""
+    """For each byte of blanked code whether it is inside quotes."""
     quote = 0
     for byte in code:
         if byte in b"\"'" and quote in {0, byte}:

@@ -142,7 +142,7 @@ def source_set(variants: Variants, name: str, module: str, place: Place | None) 
     """Return a source set by its name.
 
     Raises:
-        BadInput: no variant is built from it, or the build does not say where it lies.
+        BadInput: no variant is built from it, or the build does not say where it is.
     """
     for variant in variants.every:
         for one in variant.sets:

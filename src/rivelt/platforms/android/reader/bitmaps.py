@@ -1,4 +1,4 @@
-"""Bitmaps as layers of a scene: where one lies, and how it is repeated, tinted or mirrored.
+"""Bitmaps as layers of a scene: where one is, and how it is repeated, tinted or mirrored.
 
 Rules: frameworks/base, android.graphics.drawable.BitmapDrawable.
 """
@@ -52,7 +52,7 @@ def bitmap(values: Values, entry: Entry, frame: Rect) -> list[Layer]:
         return _nine_patch(values, entry, frame)
     image = values.project.image(entry.path)
     if image.size is None:
-        return [Unknown(frame, f"{entry.path} is no readable bitmap")]
+        return [Unknown(frame, f"{entry.path} is not a readable bitmap")]
     return [Picture(frame, image, entry.path, clip=frame)]
 
 
@@ -60,7 +60,7 @@ def bitmap_node(values: Values, node: Node, frame: Rect, source: str) -> list[La
     """Return a `<bitmap>` or `<nine-patch>` element."""
     entry = values.entry(attribute(node, "src") or "")
     if entry is None or not entry.path.endswith(ENDINGS):
-        what = "is no bitmap, which crashes the app" if entry is not None else "is not in the project"
+        what = "is not a bitmap, which crashes the app" if entry is not None else "is not in the project"
         return [Unknown(frame, f"the bitmap of {source} {what}")]
     size = bitmap_size(values, entry)
     opacity = values.number(attribute(node, "alpha"), 1.0)
@@ -71,7 +71,7 @@ def bitmap_node(values: Values, node: Node, frame: Rect, source: str) -> list[La
     if size is None or opacity is None or is_odd:
         return [
             Unknown(
-                frame, f"{entry.path} is no readable bitmap" if size is None else f"the tint of {source} is unknown"
+                frame, f"{entry.path} is not a readable bitmap" if size is None else f"the tint of {source} is unknown"
             )
         ]
     if node.local == "nine-patch" or entry.path.endswith(".9.png"):
@@ -121,5 +121,5 @@ def _nine_patch(values: Values, entry: Entry, frame: Rect) -> list[Layer]:
     except BadInput as problem:
         return [Unknown(frame, f"{entry.path}: {problem.message}")]
     if svg is None:
-        return [Unknown(frame, f"{entry.path} is no nine-patch: nothing marks what stretches")]
+        return [Unknown(frame, f"{entry.path} is not a nine-patch: nothing marks what stretches")]
     return [Picture(frame, ImageFile(svg.encode()), entry.path, clip=frame)]

@@ -71,7 +71,7 @@ _READ: dict[str, frozenset[str]] = {
         "monochrome": "drawable",
     }.items()
 } | {"gradient": _GRADIENT}
-"""The attributes that are read of each element; those that name colours, sizes and pictures are said to be unknown where they are so."""
+"""The attributes that are read of each element; those that name colours, sizes and pictures are reported to be unknown where they are so."""
 
 _OWN_PARTS = {
     "shape": frozenset({"size", "padding", "corners", "stroke", "solid", "gradient"}),

@@ -231,7 +231,7 @@ class Drawables(Measures):
     def _placed(
         self, item: Node, found: Found, room: Rect, given: tuple[float | None, float | None], depth: int
     ) -> Rect:
-        """Where a layer lies in its room (LayerDrawable.resolveGravity)."""
+        """Where a layer is in its room (LayerDrawable.resolveGravity)."""
         if self.device.version < android_facts().levels.sized_layers:
             return room
         words = gravity_words(attribute(item, "gravity") or "", is_right_to_left=self.device.is_right_to_left)
@@ -270,7 +270,7 @@ def _is_at_no_level(held: Found | None) -> bool:
 
 
 def cut(layer: Layer, mask: Circle) -> Layer:
-    """Return a layer with all that lies outside a circle cut away."""
+    """Return a layer with all that is outside a circle cut away."""
     match layer:
         case Picture():
             return replace(layer, clip=mask)

@@ -1,4 +1,4 @@
-"""Where drawables lie: gravity, insets and natural sizes, in dp that are whole pixels of the device.
+"""Where drawables are: gravity, insets and natural sizes, in dp that are whole pixels of the device.
 
 Rules: frameworks/base, android.view.Gravity.
 """
@@ -60,7 +60,7 @@ def says(words: Collection[str], axis: str) -> bool:
 def by_gravity(
     width: float, height: float, frame: Rect, words: Collection[str], trimmed: Callable[[float], float]
 ) -> Rect:
-    """Return where something lies in a frame. `trimmed` cuts half pixels off, as whole numbers do."""
+    """Return where something is in a frame. `trimmed` cuts half pixels off, as whole numbers do."""
     x, wide = _along("horizontal", width, frame.x, frame.width, words, trimmed)
     y, high = _along("vertical", height, frame.y, frame.height, words, trimmed)
     return Rect(x, y, wide, high)

@@ -43,7 +43,7 @@ def icon_look(
     Args:
         background: its layer behind, uncut.
         foreground: its layer before that, uncut.
-        frame: where the layers lie.
+        frame: where the layers are.
         ground: the screen's colour.
         enlarged: how much larger a foreground of few pixels is shown alone.
     """

@@ -1,7 +1,7 @@
-"""Layouts as layers of a scene: where the pictures of a layout lie on the screen.
+"""Layouts as layers of a scene: where the pictures of a layout are on the screen.
 
 Frames in frames are worked out, with the children's size, gravity, margins and translation (frameworks/base, android.widget.FrameLayout and
-ImageView). Other containers are said to be unknown, never guessed.
+ImageView). Other containers are reported to be unknown, never guessed.
 """
 
 from __future__ import annotations
@@ -29,10 +29,10 @@ class Layouts(Struct, frozen=True):
     def layers(self, path: str, screen: Rect) -> list[Layer]:
         """What a layout shows when it fills the screen.
 
-        Text and progress indicators are no pictures: they give no layer.
+        Text and progress indicators are not pictures: they give no layer.
 
         Raises:
-            BadInput: the file is no XML.
+            BadInput: the file is not XML.
         """
         root = self.drawables.project.xml(path).root
         return self._view(root, screen, path, 0)
@@ -63,7 +63,7 @@ class Layouts(Struct, frozen=True):
         return self._view(node, rect, path, depth + 1)
 
     def _placed(self, node: Node, frame: Rect) -> Rect | None:
-        """Where a child lies in its frame; None when that is unknown."""
+        """Where a child is in its frame; None when that is unknown."""
         inner = self._without(node, "layout_margin", frame)
         right, down = (self._length(node, name) for name in ("translationX", "translationY"))
         size = self._size(node, inner) if inner is not None else None

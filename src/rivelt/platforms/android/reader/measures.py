@@ -36,7 +36,7 @@ GROWN = 1.5  # AdaptiveIconDrawable: its layers are 108/72 as large as what is s
 
 
 class Found(Struct, frozen=True):
-    """What a value leads to: a colour, an element, a file that is no XML, or nothing, for a reason."""
+    """What a value leads to: a colour, an element, a file that is not XML, or nothing, for a reason."""
 
     source: str
     colour: Colour | None = None
@@ -101,7 +101,7 @@ class Measures:
         if entry.path.endswith(ENDINGS):
             return Found(entry.path, entry=entry)
         if not entry.path.endswith(".xml"):
-            return Found(entry.path, reason=f"{entry.path} is no drawable")
+            return Found(entry.path, reason=f"{entry.path} is not a drawable")
         return Found(entry.path, node=self.project.xml(entry.path).root)
 
     def _inside(self, node: Node, source: str, depth: int) -> Found | None:
@@ -163,7 +163,7 @@ class Measures:
         return self.values.trimmed(max((side for side in sides if side is not None), default=0.0) / GROWN)
 
     def _natural_of_layers(self, root: Node, source: str, depth: int) -> Natural:
-        """LayerDrawable.getIntrinsicWidth: the largest layer, with what lies round it."""
+        """LayerDrawable.getIntrinsicWidth: the largest layer, with what is round it."""
         longest: list[float | None] = [None, None]
         around = Sides()
         for item in root.all("item"):

@@ -127,7 +127,7 @@ class _Reader:
         fills = [layer for layer in self._drawables.layers(item[0], frame, item[1]) if isinstance(layer, Fill)]
         full = next((fill for fill in reversed(fills) if fill.rect == frame and not fill.is_round), None)
         if full is None:
-            return Ground(moment, None, f"{item[0]} is no flat colour")
+            return Ground(moment, None, f"{item[0]} is not a flat colour")
         return Ground(moment, full.colour, full.source)
 
     def _use(self, theme: str | None) -> None:
@@ -262,7 +262,7 @@ class _Reader:
         return [cut(layer, mask) for layer in (*background, *foreground)]
 
     def _launcher_icon(self, icon: str, ground: Layer) -> list[Layer]:
-        """The launcher icon: an adaptive one fills the disc with its layers, any other lies in the disc's square as it is.
+        """The launcher icon: an adaptive one fills the disc with its layers, any other is in the disc's square as it is.
 
         frameworks/base, SplashscreenContentDrawer: the layers are 108/72 as large as the circle they are seen through.
         """
@@ -305,7 +305,7 @@ class _Reader:
         rect = centred(Size(android_facts().icon_on_disc.mask, android_facts().icon_on_disc.mask), self._screen.frame)
         colour = self._drawables.colour(item[0])
         if colour is None:
-            return Unknown(rect, f"{item[0]} is no plain colour", is_round=True)
+            return Unknown(rect, f"{item[0]} is not a plain colour", is_round=True)
         if not colour[0].alpha or (self._is_systems and isinstance(ground, Fill) and ground.colour == colour[0]):
             return None
         return Fill(rect, colour[0], colour[1] or item[1], is_round=True)
@@ -319,7 +319,7 @@ class _Reader:
                 return (
                     Fill(frame, colour[0], colour[1] or source)
                     if colour
-                    else Unknown(frame, f"{value} is no plain colour")
+                    else Unknown(frame, f"{value} is not a plain colour")
                 )
         return Unknown(frame, self._unknown_item(_WINDOW))
 
@@ -334,7 +334,7 @@ class _Reader:
 
     @property
     def _foot(self) -> Rect:
-        """Where the image at the foot of the system's screen lies."""
+        """Where the image at the foot of the system's screen is."""
         facts, frame = android_facts().imprint, self._screen.frame
         x, y = frame.centre.x - facts.width / 2, frame.height - facts.foot - facts.height
         return Rect(x, y, facts.width, facts.height)

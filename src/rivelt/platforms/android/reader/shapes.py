@@ -190,7 +190,7 @@ class _Shape:
     def _gradient(self, node: Node) -> str:
         centre = [self._place(attribute(node, name)) for name in ("centerX", "centerY")]
         named = [attribute(node, name) for name in ("startColor", "centerColor", "endColor")]
-        # What is left out between two others is no colour at all; the middle one may be.
+        # What is left out between two others is not a colour at all; the middle one may be.
         if self._values.device.version < android_facts().levels.themed_gradients and any(
             "?" in (name or "") for name in named
         ):

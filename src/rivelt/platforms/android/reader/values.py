@@ -55,7 +55,7 @@ class Values:
         return value
 
     def entry(self, value: str) -> Entry | None:
-        """Return the file that a reference leads to, aliases followed; None for a value that is no file, or is not in the project."""
+        """Return the file that a reference leads to, aliases followed; None for a value that is not a file, or is not in the project."""
         entry = self._definition(value)
         return entry if entry is not None and entry.node is None else None
 

@@ -58,7 +58,7 @@ def names_are_there(subject: Subject[AndroidSite]) -> Iterator[Said]:
 
 
 def _parents(theme: LaunchTheme) -> Iterator[Said]:
-    """What is said of the parents of the launch theme and of the app's styles that it inherits from."""
+    """Yield findings on the parents of the launch theme and of the app's styles that it inherits from."""
     waiting, seen = [theme.name], set[str]()
     while waiting:
         name = waiting.pop()
@@ -93,7 +93,7 @@ def _meant(theme: LaunchTheme, parent: str) -> str | None:
 
 
 def _references(project: Project, theme: LaunchTheme) -> Iterator[Said]:
-    """What is said of the pictures and colours that the theme leads to."""
+    """Yield findings on the pictures and colours that the theme leads to."""
     for item in _ITEMS:
         for value, place in theme.values_of(item):
             yield from _missing(project, theme, value, place)
@@ -236,7 +236,7 @@ def _folders(project: Project, res: str) -> Iterator[Said]:
 
 
 def _contents(project: Project, theme: LaunchTheme) -> Iterator[Said]:
-    """What is said of the files of the launch screen that are not what their names say."""
+    """Yield findings on the files of the launch screen that are not what their names say."""
     values = [value for item in _ITEMS for value, _ in theme.values_of(item)]
     for key in sorted(reachable(project, theme.resources, values)):
         for entry in theme.resources.defined(*key):

@@ -47,7 +47,7 @@ def _code(subject: Subject[AndroidSite]) -> Iterator[tuple[str, bytes] | Said]:
 
 
 def _unread(subject: Subject[AndroidSite]) -> Said:
-    """What is said where the launcher's source is not there, or cannot be parsed."""
+    """What is reported where the launcher's source is not there, or cannot be parsed."""
     source = subject.site.source
     if source is not None and source.problem is not None:
         return unknown(str(source.problem), source.problem.place)

@@ -1,4 +1,4 @@
-"""Rules on the images of the launch screen: where they lie, how large they are, what the circle leaves of them."""
+"""Rules on the images of the launch screen: where they are, how large they are, what the circle leaves of them."""
 
 from __future__ import annotations
 
@@ -66,7 +66,7 @@ def icon_is_square(subject: Subject[AndroidSite]) -> Iterator[Said]:
 
 @BOOK.rule("AND08")
 def icon_inside_circle(subject: Subject[AndroidSite]) -> Iterator[Said]:
-    """What lies outside the circle is cut away."""
+    """What is outside the circle is cut away."""
     yield from once(_cut(subject))
 
 
@@ -97,7 +97,7 @@ def _cut(subject: Subject[AndroidSite]) -> Iterator[Said]:
 
 
 def _is_well_inside(sample: NDArray[np.uint8] | None, rect: Rect, mask: Circle) -> bool:
-    """Whether a picture drawn small already shows that all of it lies inside, by more than its pixels could hide."""
+    """Whether a picture drawn small already shows that all of it is inside, by more than its pixels could hide."""
     if sample is None:
         return False
     visible = sample[..., 3] != 0
@@ -141,7 +141,7 @@ def no_bitmap_without_density(subject: Subject[AndroidSite]) -> Iterator[Said]:
 
 
 def _without_fine_ones(files: Mapping[str, Entry]) -> Iterator[Said]:
-    """What is said of bitmaps that are given at some densities, and not at the finer ones that newer phones have."""
+    """Yield findings on bitmaps that are given at some densities, and not at the finer ones that newer phones have."""
     finest: dict[tuple[object, ...], tuple[int, str]] = {}
     for path, entry in files.items():
         density = entry.density
@@ -192,7 +192,9 @@ def motion_is_short(subject: Subject[AndroidSite]) -> Iterator[Said]:
             yield unknown(f"the duration {value} is a reference")
         elif int(value) > longest:
             yield broken(
-                f"the motion is said to last {value} ms; {longest} ms are shown", f"Shorten it to {longest} ms.", place
+                f"the motion is declared to last {value} ms; {longest} ms are shown",
+                f"Shorten it to {longest} ms.",
+                place,
             )
 
 
@@ -257,4 +259,4 @@ def nothing_is_stretched(subject: Subject[AndroidSite]) -> Iterator[Said]:
                 "fill_vertical",
             }:
                 hint = 'Give it gravity="center"; what is larger than the screen is then cut, not stretched.'
-                yield broken("a bitmap fills what it lies in, and is stretched", hint, Place(path, node.line))
+                yield broken("a bitmap fills what it is in, and is stretched", hint, Place(path, node.line))

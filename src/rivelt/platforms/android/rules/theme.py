@@ -229,7 +229,7 @@ def a_window_is_shown(subject: Subject[AndroidSite]) -> Iterator[Said]:
 
 @BOOK.rule("AND28")
 def icons_of_bars_can_be_read(subject: Subject[AndroidSite]) -> Iterator[Said]:
-    """The system's icons at the top stand out from the colour that they lie on, where the theme says how they are drawn."""
+    """The system's icons at the top stand out from the colour that they are on, where the theme says how they are drawn."""
     theme = theme_of(subject)
     said: dict[tuple[str, str], Said] = {}
     for device in devices():

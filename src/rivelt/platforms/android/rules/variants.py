@@ -19,7 +19,7 @@ def every_source_set_is_built(subject: Subject[AndroidSite]) -> Iterator[Said]:
     variants = variants_of_site(subject.project, site)
     first = variants.every[0].name
     if site.source_set != "main" or (site.variants and first not in site.variants):
-        return  # it is said once for a module
+        return  # it is reported once for a module
     if variants.problem is not None:
         yield unknown(f"not all variants are known: {variants.problem.message}", variants.problem.place)
         return

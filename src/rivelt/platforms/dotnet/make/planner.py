@@ -147,7 +147,7 @@ class _Planner:
         after = spliced(source.data, [source.with_argument(activity.attribute, "Theme", launch)])
         yield EditFile(activity.path, source.data, after, f"{activity.attribute.class_name} starts with {launch}")
 
-    # What is said
+    # What is reported
 
     def _notes(self) -> Iterator[str]:
         brief = self.context.brief

@@ -13,7 +13,7 @@ class GroundForm(Struct, frozen=True):
     """The ground of a storyboard.
 
     `name`: of the colour set, or of the image set. `is_named`: a named colour, which has both looks; else the light ground stands in the
-    storyboard. `has_image`: over that lies one pixel of the ground, stretched to the edges, whose image set has both looks.
+    storyboard. `has_image`: over that is one pixel of the ground, stretched to the edges, whose image set has both looks.
     `has_safe_area`: whether the oldest system has a safe area, else the guides that came before it are used.
     """
 

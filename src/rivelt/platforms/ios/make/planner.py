@@ -247,7 +247,7 @@ class _Planner:
         assert target is not None
         return target
 
-    # What is said
+    # What is reported
 
     def _manual_steps(self, image: str | None) -> Iterator[ManualStep]:
         if self.site.generator not in {None, "project.yml"}:

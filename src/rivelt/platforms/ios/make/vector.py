@@ -19,7 +19,7 @@ def vector_mark(context: PlanContext, sets: Sequence[ImageSet], catalog: str) ->
     """The image set of the mark: plain outlines, which every version of Xcode understands, drawn back and compared first.
 
     Raises:
-        BadInput: the art is no vector, or its outlines do not show the same picture.
+        BadInput: the art is not a vector, or its outlines do not show the same picture.
     """
     found = next(found for found in sets if found.part == "Mark")
     files: dict[Look, str] = {}

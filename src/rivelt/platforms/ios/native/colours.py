@@ -1,4 +1,4 @@
-"""Colours as asset catalogs and storyboards write them, in sRGB; what lies outside sRGB is brought to its edge."""
+"""Colours as asset catalogs and storyboards write them, in sRGB; what is outside sRGB is brought to its edge."""
 
 from __future__ import annotations
 
@@ -74,7 +74,7 @@ _SPACES: Mapping[str, Callable[[Channels], Channels]] = {
 
 
 def converted(space: str, values: Sequence[float], alpha: float) -> Colour | None:
-    """Return a colour of a colour space; one value is a gray. None for a space that is not known, or values that are no numbers."""
+    """Return a colour of a colour space; one value is a gray. None for a space that is not known, or values that are not numbers."""
     convert = _SPACES.get(space)
     if convert is None or not all(math.isfinite(value) and abs(value) < 100 for value in (*values, alpha)):
         return None

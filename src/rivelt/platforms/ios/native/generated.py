@@ -54,7 +54,7 @@ def _is_of_app(project: Project, path: str, generator: Generator) -> bool:
             return bool(project.yaml(path).members(project.yaml(path).node("targets")))
         return _IOS_APP[generator].search(project.read(path).decode("utf-8", "replace")) is not None
     except RiveltError:
-        # What cannot be read may be one: that is said, not passed over.
+        # What cannot be read may be one: that is reported, not passed over.
         return generator == "project.yml" and b"targets:" in project.read(path)
 
 

@@ -277,7 +277,7 @@ class AppTarget:
         return frozenset(found)
 
     def _membership_exceptions(self, group: Group) -> Iterator[str]:
-        """What of a synchronised folder is no member of this target on an iPhone or iPad, relative to the folder."""
+        """What of a synchronised folder is not a member of this target on an iPhone or iPad, relative to the folder."""
         for found in self._exceptions(group):
             yield from map(str, _listed(found.get("membershipExceptions")))
             for path, platforms in _entries(found.get("platformFiltersByRelativePath")).items():

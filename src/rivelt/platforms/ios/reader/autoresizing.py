@@ -23,7 +23,7 @@ def is_autoresized(view: View) -> bool:
 
 
 def autoresized(view: View, box: Box, outer: Box) -> list[Linear] | None:
-    """Return what must be 0 for a view to lie in its superview's box as its mask says; None without frames of the design.
+    """Return what must be 0 for a view to be in its superview's box as its mask says; None without frames of the design.
 
     The frame is linear in the superview's size: of what that gains, each flexible part takes its share.
     """

@@ -172,7 +172,7 @@ def wrapped(view: View, natural: Size, width: float) -> Size:
 
 
 def placed(mode: str, size: Size, frame: Rect) -> Rect | None:
-    """Return where content of a size lies in a view's frame (UIView.ContentMode); None for a mode that is not known."""
+    """Return where content of a size is in a view's frame (UIView.ContentMode); None for a mode that is not known."""
     match mode:
         case "scaleAspectFit":
             return centred(contain(size, frame.size), frame)
@@ -214,7 +214,7 @@ def _bands(length: float, before: float, after: float, *, is_cut: bool) -> list[
 
 
 def font_size(label: Node) -> float:
-    """Return a label's font size in points; what is no size is UIKit's own."""
+    """Return a label's font size in points; what is not a size is UIKit's own."""
     description = label.first("fontDescription")
     try:
         size = float((description.get("pointSize") if description is not None else None) or _DEFAULT_FONT_SIZE)

@@ -1,6 +1,6 @@
-"""Auto Layout of a launch screen: where its views lie on one screen, and which of them nothing places.
+"""Auto Layout of a launch screen: where its views are on one screen, and which of them nothing places.
 
-Constraints are solved as in UIKit, tier by tier (`tiers`). A view that could lie elsewhere with all constraints kept is underdetermined:
+Constraints are solved as in UIKit, tier by tier (`tiers`). A view that could be elsewhere with all constraints kept is underdetermined:
 it is reported, never drawn at an arbitrary place.
 """
 
@@ -48,7 +48,7 @@ class Layout(Struct, frozen=True):
 
 
 def solve(tree: Tree, screen: Screen, sizes: Mapping[str, Size], traits: Traits) -> Layout:
-    """Return where the views of a tree lie on a screen.
+    """Return where the views of a tree are on a screen.
 
     Args:
         tree: the root view, which fills the screen, and what is in it.
@@ -140,7 +140,7 @@ class _Solving:
         return {key: box.rect for key, box in self.boxes.items()}
 
     def open_views(self) -> dict[str, str]:
-        """Return the views that could lie elsewhere or have another size, with what is open."""
+        """Return the views that could be elsewhere or have another size, with what is open."""
         found: dict[str, str] = {}
         for view in self.views[1:]:
             box = self.boxes[view.id]

@@ -115,7 +115,7 @@ def _image(name: str, dictionary: Mapping[str, Value], resources: Resources) -> 
 
 
 def _bars(dictionary: Mapping[str, Value], screen: Screen) -> Iterator[Layer]:
-    """The bars that a dictionary asks for: where they lie is known, what the system draws there is not."""
+    """The bars that a dictionary asks for: where they are is known, what the system draws there is not."""
     heights, area = ios_facts().bars, screen.safe_area
     for key, name in _BARS.items():
         if key not in dictionary:

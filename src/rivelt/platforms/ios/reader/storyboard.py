@@ -146,7 +146,7 @@ class _Drawing:
             yield self._contents.label(view, frame)
 
     def _unplaced(self, view: View) -> tuple[str, Cause] | None:
-        """Why it is not known where a view lies."""
+        """Why it is not known where a view is."""
         for reasons, cause in (
             (self._layout.unknown, Cause.UNDECIDED),
             (self._layout.open, Cause.UNDECIDED),

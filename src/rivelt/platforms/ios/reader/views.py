@@ -167,7 +167,7 @@ class _Views:
 
 
 def _share(text: str | None) -> float:
-    """An `alpha`; what is no number is opaque, as the attribute's default is."""
+    """An `alpha`; what is not a number is opaque, as the attribute's default is."""
     try:
         return min(max(float(text or 1), 0.0), 1.0)
     except ValueError:

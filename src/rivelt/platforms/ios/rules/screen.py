@@ -1,4 +1,4 @@
-"""Rules on what the screen shows: its images, in every scale and look, and where they lie."""
+"""Rules on what the screen shows: its images, in every scale and look, and where they are."""
 
 from __future__ import annotations
 
@@ -118,7 +118,7 @@ def dark_images_on_dark_grounds(subject: Subject[IosSite]) -> Iterator[Said]:
 
 
 def _stands_out(subject: Subject[IosSite], picture: Picture, ground: Colour) -> bool:
-    """Whether a picture can be told from a ground by most of its outline."""
+    """Whether a picture stands out from a ground by most of its outline."""
     from rivelt.art.contrast import outline_contrast
 
     pixels = subject.evidence.sample(picture.image)

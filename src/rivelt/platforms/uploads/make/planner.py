@@ -47,7 +47,7 @@ def _notes(context: PlanContext, site: UploadsSite, made: tuple[Plate, ...]) -> 
     if outside:
         yield (
             f"the focus of the backdrop cannot be kept inside the safe margin in {len(outside)} of {len(made)} uploads, "
-            f"{outside[0]} among them: it lies too near to the picture's edge"
+            f"{outside[0]} among them: it is too near to the picture's edge"
         )
 
 

@@ -14,7 +14,7 @@ from rivelt.project.snapshot import join, parent
 
 
 class Placing(Struct, frozen=True):
-    """Where images go: the folder that holds the folder of ours, and what addresses begin with as seen from the manifest.
+    """Where images go: the folder that holds the folder of Rivelt's, and what addresses begin with as seen from the manifest.
 
     `edits`: what makes the build serve it. `note`: what is not known.
     """

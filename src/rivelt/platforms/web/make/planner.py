@@ -137,7 +137,7 @@ class _Planner:
         return after, []
 
     def _links_ours(self, path: str) -> bool:
-        """Whether the metadata of a layout names startup images of ours."""
+        """Whether the metadata of a layout names startup images of Rivelt's."""
         folder = f"{folder_of(self.options)}/start-"
         return any(folder in link.href for link in head_of(self.project, path).startups)
 
@@ -196,7 +196,7 @@ class _Planner:
         is_ours = is_made and values.get("theme_color") == values.get("background_color")
         return True if self.options.theme is None and is_ours else self.options.theme
 
-    # What is said
+    # What is reported
 
     def _replaced(self) -> Iterator[str]:
         """What of the person's gives way, and what is left as it is."""

@@ -59,7 +59,7 @@ class Served:
 
     @property
     def is_plain(self) -> bool:
-        """Whether every file is served where it lies."""
+        """Whether every file is served where it is."""
         return not self.by and not self.unknown
 
     def url_of(self, path: str) -> str | None:

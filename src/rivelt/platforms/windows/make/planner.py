@@ -140,7 +140,7 @@ class _Planner:
         names = dict.fromkeys(launch.image for launch in manifest.launches if launch.image)
         return [variant.path for name in names for variant in variants(self.project, self.home, name)]
 
-    # What is said
+    # What is reported
 
     def _notes(self, made: list[Plate]) -> Iterator[str]:
         brief = self.context.brief

@@ -31,7 +31,7 @@ class Variant(Struct, frozen=True):
 
 
 def image_path(folder: str, name: str) -> str | None:
-    """The path that a manifest in `folder` names; None when it is no file of the package."""
+    """The path that a manifest in `folder` names; None when it is not a file of the package."""
     if ":" in name:  # ms-resource:, ms-appx:
         return None
     path = join(folder, *name.replace("\\", "/").lstrip("/").split("/"))

@@ -89,7 +89,7 @@ def images_are_listed(subject: Subject[WindowsSite]) -> Iterator[Said]:
     own = [path for path in projects if not path.endswith(SHARED_LISTS)] or projects
     shared = [path for path in projects if path not in own]
     if not own:
-        yield unknown("no project file lies beside the manifest")
+        yield unknown("no project file is beside the manifest")
     for path in own:
         for variant in _images(subject):
             try:
