@@ -54,7 +54,7 @@ class Colour(NamedTuple):
         return 0.2126 * red + 0.7152 * green + 0.0722 * blue
 
     def contrast(self, other: Colour) -> float:
-        """The contrast ratio to another opaque colour, 1 to 21 (WCAG 2.2, "contrast ratio")."""
+        """Return the contrast ratio to another opaque colour, 1 to 21 (WCAG 2.2, "contrast ratio")."""
         low, high = sorted((self.luminance, other.luminance))
         return (high + 0.05) / (low + 0.05)
 
@@ -66,7 +66,7 @@ class Colour(NamedTuple):
         return _ciede2000(_lab(self), _lab(other))
 
     def over(self, ground: Colour) -> Colour:
-        """What one sees when this colour is on an opaque `ground`."""
+        """Return what one sees when this colour is on an opaque `ground`."""
         share = self.alpha / 255
         return Colour(
             *(round(mine * share + under * (1 - share)) for mine, under in zip(self[:3], ground[:3], strict=True))

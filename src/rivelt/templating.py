@@ -42,5 +42,5 @@ class Templates:
         return environment
 
     def render(self, template: str, **values: Any) -> str:
-        """The text that `template` gives with `values`."""
+        """Return the text that `template` gives with `values`."""
         return self._environment.get_template(template).render(**values)

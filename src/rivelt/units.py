@@ -44,11 +44,11 @@ class Size(NamedTuple):
         return max(self.width, self.height)
 
     def scaled(self, factor: float) -> Size:
-        """Both sides times `factor`."""
+        """Return both sides times `factor`."""
         return Size(self.width * factor, self.height * factor)
 
     def pixels(self, factor: float = 1.0) -> PixelSize:
-        """Both sides times `factor`, rounded half up to whole pixels."""
+        """Return both sides times `factor`, rounded half up to whole pixels."""
         return PixelSize(round_half_up(self.width * factor), round_half_up(self.height * factor))
 
 
@@ -133,12 +133,12 @@ def round_half_up(value: float) -> int:
 
 
 def centred(size: Size, frame: Rect) -> Rect:
-    """`size` laid in the middle of `frame`."""
+    """Return `size` laid in the middle of `frame`."""
     return Rect(
         frame.x + (frame.width - size.width) / 2, frame.y + (frame.height - size.height) / 2, size.width, size.height
     )
 
 
 def contain(size: Size, box: Size) -> Size:
-    """`size` scaled, its aspect ratio kept, to the largest that fits in `box` (letterboxed)."""
+    """Return `size` scaled, its aspect ratio kept, to the largest that fits in `box` (letterboxed)."""
     return size.scaled(min(box.width / size.width, box.height / size.height))

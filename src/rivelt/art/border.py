@@ -15,7 +15,7 @@ _BIN = 0.03  # in OKLab: a cluster is three of these wide, about as much as look
 
 
 def border_colour(pixels: NDArray[np.uint8]) -> Colour:
-    """The colour that most of a picture's border has, to the eye: the densest cluster of it in OKLab, averaged.
+    """Return the colour that most of a picture's border has, to the eye: the densest cluster of it in OKLab, averaged.
 
     Args:
         pixels: height x width x 4, sRGB; alpha is left aside.

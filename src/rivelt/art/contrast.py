@@ -46,7 +46,7 @@ class OutlineContrast(Struct, frozen=True):
 def outline_contrast(
     pixels: NDArray[np.uint8], ground: Colour, art_units: float, backdrop: NDArray[np.uint8] | None = None
 ) -> OutlineContrast | None:
-    """Contrast of a mark to what is behind it along the line where they meet.
+    """Return contrast of a mark to what is behind it along the line where they meet.
 
     Args:
         pixels: the mark drawn with some margin or none: height x width x 4, sRGB with straight alpha.
@@ -81,7 +81,7 @@ def outline_contrast(
 
 
 def outline_palette(pixels: NDArray[np.uint8]) -> Array:
-    """The colours that a mark's outline is made of, n x 3 in sRGB from 0 to 1; those of less than a hundredth of it left out."""
+    """Return the colours that a mark's outline is made of, n x 3 in sRGB from 0 to 1; those of less than a hundredth of it left out."""
     _, _, colours, _ = _outline(pixels)
     rounded, counts = np.unique(np.rint(colours * 31), axis=0, return_counts=True)
     palette: Array = rounded[counts >= 0.01 * len(colours)] / 31
@@ -98,7 +98,7 @@ def _outline(pixels: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.in
 
 
 def opaque_box(pixels: NDArray[np.uint8]) -> NDArray[np.uint8] | None:
-    """The colours (height x width x 3) of the visible part where that is a full, opaque rectangle; None for any other shape.
+    """Return the colours (height x width x 3) of the visible part where that is a full, opaque rectangle; None for any other shape.
 
     Args:
         pixels: the art drawn: height x width x 4, sRGB with straight alpha.
@@ -115,7 +115,7 @@ def opaque_box(pixels: NDArray[np.uint8]) -> NDArray[np.uint8] | None:
 
 
 def baked_background(pixels: NDArray[np.uint8]) -> Colour | None:
-    """The colour of the border when the visible part is an opaque rectangle with a border of mostly one colour and a drawing on it.
+    """Return the colour of the border when the visible part is an opaque rectangle with a border of mostly one colour and a drawing on it.
 
     Args:
         pixels: the art drawn: height x width x 4, sRGB with straight alpha.

@@ -59,7 +59,7 @@ class LightnessCurve(Struct, frozen=True):
 
 
 def curve_for(palette: Array, ground: Colour) -> LightnessCurve:
-    """The gentlest curve under which all colours of a palette stand out from a ground.
+    """Return the gentlest curve under which all colours of a palette stand out from a ground.
 
     Args:
         palette: the colours of the mark's outline, n x 3, sRGB, 0 to 1.
@@ -88,19 +88,19 @@ def _curve(floor: float, *, is_mirrored: bool) -> LightnessCurve:
 
 
 def recoloured(srgb: Array, curve: LightnessCurve) -> Array:
-    """Colours (n x 3, sRGB, 0 to 1) with their lightness moved along a curve, hue kept."""
+    """Return colours (n x 3, sRGB, 0 to 1) with their lightness moved along a curve, hue kept."""
     return recoloured_lch(to_oklch(srgb), curve)
 
 
 def recoloured_lch(lch: Array, curve: LightnessCurve) -> Array:
-    """As `recoloured`, from colours that are in OKLCH already."""
+    """Return as `recoloured`, from colours that are in OKLCH already."""
     moved = lch.copy()
     moved[..., 0] = curve(lch[..., 0])
     return from_oklch(moved)
 
 
 def recoloured_svg(art: Art, curve: LightnessCurve) -> Art:
-    """A vector with all its colours moved along a curve. It stays a vector: shapes, gradients and opacity are untouched."""
+    """Return a vector with all its colours moved along a curve. It stays a vector: shapes, gradients and opacity are untouched."""
     assert art.svg is not None
     cache: dict[str, str] = {}
 

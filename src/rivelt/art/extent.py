@@ -22,7 +22,7 @@ class Extent(Struct, frozen=True):
 
 
 def extent_of(outline: Iterable[Point]) -> Extent | None:
-    """The extent of what some outermost points enclose; None when there is none, that is, nothing is visible."""
+    """Return the extent of what some outermost points enclose; None when there is none, that is, nothing is visible."""
     hull = convex_hull(outline)
     if not hull:
         return None
@@ -32,13 +32,13 @@ def extent_of(outline: Iterable[Point]) -> Extent | None:
 
 
 def box_extent(size: Size) -> Extent:
-    """The extent of a file whose whole box counts as visible."""
+    """Return the extent of a file whose whole box counts as visible."""
     corners = (Point(0, 0), Point(size.width, 0), Point(size.width, size.height), Point(0, size.height))
     return Extent(Rect(0, 0, *size), corners, smallest_circle(corners))
 
 
 def convex_hull(points: Iterable[Point]) -> tuple[Point, ...]:
-    """The convex hull of some points, by Andrew's monotone chain."""
+    """Return the convex hull of some points, by Andrew's monotone chain."""
     ordered = sorted(set(points))
     if len(ordered) < 3:
         return tuple(ordered)
@@ -47,7 +47,7 @@ def convex_hull(points: Iterable[Point]) -> tuple[Point, ...]:
 
 
 def half_hull(points: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
-    """The half of the convex hull that has small y, of points sorted by x; sorted downwards, the half that has large y."""
+    """Return the half of the convex hull that has small y, of points sorted by x; sorted downwards, the half that has large y."""
     chain: list[tuple[float, float]] = []
     for point in points:
         x, y = point
@@ -61,7 +61,7 @@ def half_hull(points: Sequence[tuple[float, float]]) -> list[tuple[float, float]
 
 
 def smallest_circle(points: Sequence[Point]) -> Circle:
-    """The smallest circle that holds all points (at least one), by Welzl's algorithm in its iterative form.
+    """Return the smallest circle that holds all points (at least one), by Welzl's algorithm in its iterative form.
 
     Expected linear time, given points in no particular order: they are scattered in a fixed way (Knuth's multiplicative
     hash of their index), so that the same points give the same bits.

@@ -33,30 +33,30 @@ _LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 
 
 def linear(srgb: Array) -> Array:
-    """SRGB to linear light (IEC 61966-2-1)."""
+    """Return sRGB values as linear light (IEC 61966-2-1)."""
     return np.where(srgb <= 0.04045, srgb / 12.92, ((np.maximum(srgb, 0) + 0.055) / 1.055) ** 2.4)
 
 
 def encoded(light: Array) -> Array:
-    """Linear light to sRGB (IEC 61966-2-1), values outside 0 to 1 clipped."""
+    """Return linear light as sRGB (IEC 61966-2-1), values outside 0 to 1 clipped."""
     kept = np.clip(light, 0, 1)
     return np.where(kept <= 0.0031308, kept * 12.92, 1.055 * kept ** (1 / 2.4) - 0.055)
 
 
 def luminance(srgb: Array) -> Array:
-    """Relative luminance, 0 to 1 (WCAG 2.2)."""
+    """Return relative luminance, 0 to 1 (WCAG 2.2)."""
     light: Array = linear(srgb) @ _LUMINANCE
     return light
 
 
 def contrast(srgb: Array, ground: Array) -> Array:
-    """WCAG contrast ratios, 1 to 21, of colours to a ground."""
+    """Return WCAG contrast ratios, 1 to 21, of colours to a ground."""
     one, other = luminance(srgb), luminance(ground)
     return (np.maximum(one, other) + 0.05) / (np.minimum(one, other) + 0.05)
 
 
 def to_oklch(srgb: Array) -> Array:
-    """SRGB to L, C, h."""
+    """Return sRGB colours as L, C, h."""
     lab = np.cbrt(linear(srgb) @ _TO_LMS.T) @ _TO_LAB.T
     return np.stack([lab[..., 0], np.hypot(lab[..., 1], lab[..., 2]), np.arctan2(lab[..., 2], lab[..., 1])], axis=-1)
 
@@ -68,7 +68,7 @@ def _to_light(lch: Array) -> Array:
 
 
 def from_oklch(lch: Array) -> Array:
-    """L, C, h to sRGB. Where sRGB has no such colour, chroma is lowered until it has: lightness and hue stay."""
+    """Return L, C, h as sRGB. Where sRGB has no such colour, chroma is lowered until it has: lightness and hue stay."""
     low, high = np.zeros_like(lch[..., 1]), lch[..., 1].copy()
     fits = _in_gamut(lch)
     for _ in range(_GAMUT_STEPS):

@@ -21,7 +21,7 @@ SAMPLE_PIXELS = 512
 
 
 def sampled(art: Art) -> tuple[NDArray[np.uint8], float]:
-    """The art drawn small: height x width x 4 in sRGB with straight alpha, and the art units of one pixel."""
+    """Return the art drawn small: height x width x 4 in sRGB with straight alpha, and the art units of one pixel."""
     scale = SAMPLE_PIXELS / art.size.longer
     size = PixelSize(*(max(1, round_half_up(side * scale)) for side in art.size))
     image = draw(art, size, Rect(0, 0, art.size.width * scale, art.size.height * scale))
@@ -53,7 +53,7 @@ def sampled_image(image: ImageFile, pictures: Pictures) -> NDArray[np.uint8]:
 
 
 def recoloured_bitmap(art: Art, curve: LightnessCurve) -> bytes:
-    """A bitmap with the lightness of its colours moved along a curve, as a PNG; its alpha stays to the bit."""
+    """Return a bitmap with the lightness of its colours moved along a curve, as a PNG; its alpha stays to the bit."""
     import numpy as np
     import pyvips
 

@@ -132,7 +132,7 @@ class _Scan:
         parser.SetParamEntityParsing(expat.XML_PARAM_ENTITY_PARSING_NEVER)
 
     def content(self) -> str:
-        """What stands inside the root element."""
+        """Return what stands inside the root element."""
         return "".join(self._parts)
 
     @property
@@ -272,7 +272,7 @@ def _natural_size(attributes: dict[str, str], name: str) -> Size:
 
 
 def css_length(text: str | None) -> float | None:
-    """A CSS length in pixels; None when absent, relative (%) or not understood."""
+    """Return a CSS length in pixels; None when absent, relative (%) or not understood."""
     found = _LENGTH.fullmatch(text or "")
     factor = _UNITS.get(found[2].lower()) if found else None
     return float(found[1]) * factor if found and factor else None

@@ -23,7 +23,7 @@ SMALL_PART = 0.6
 
 
 def visible_outline(art: Art) -> list[Point]:
-    """Visible points that the convex hull of all visible points is made of, in art units; none when nothing is visible.
+    """Return visible points that the convex hull of all visible points is made of, in art units; none when nothing is visible.
 
     The edge of a vector is inside a pixel: how much of the pixel is covered tells where, so that the points are exact to about a
     third of a pixel of the drawing that is looked at. A bitmap is taken as it is, its pixels as whole squares.
@@ -70,7 +70,7 @@ class _Silhouette:
         ]
 
     def point(self, x: float, y: float) -> Point:
-        """A position in the drawing (px) as one in the art (art units)."""
+        """Return a position in the drawing (px) as one in the art (art units)."""
         return Point(self.window.x + x / self.scale, self.window.y + y / self.scale)
 
 

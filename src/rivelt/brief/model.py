@@ -246,7 +246,7 @@ class LookBrief:
         return self.disc or self.ground
 
     def art(self, role: Role) -> str | None:
-        """The path of the art that plays `role`, or None."""
+        """Return the path of the art that plays `role`, or None."""
         return self.mark if role == "mark" else self.imprint
 
 

@@ -90,7 +90,7 @@ class _Wanted(NamedTuple):
         return not (self.dry_run or self.diff)
 
     def jobs(self) -> tuple[Job, ...]:
-        """The jobs, one for each project."""
+        """Return the jobs, one for each project."""
         from rivelt import opening
 
         return opening.open_briefs(self.briefs or [None], only=self.only, editions=self.editions)
@@ -213,7 +213,7 @@ def counted(changes: Changes) -> str:
 
 
 def report(changes: Changes, *, is_applied: bool) -> None:
-    """What was done, or would be, for people."""
+    """Print what was done, or would be, for people."""
     if not changes.files:
         output.say("Nothing to do: the project is as the brief wants it.")
     else:

@@ -254,7 +254,7 @@ def _top(root: Path) -> Path:
 
 
 def report(found: Report) -> None:
-    """The findings for people, most severe first; then what is unknown, and a count."""
+    """Print the findings for people, most severe first; then what is unknown, and a count."""
     from rivelt.rules.formats import in_words
 
     lines = Lines(found.root)

@@ -68,7 +68,7 @@ class _Tour:
         self.steps: list[DemoStep] = []
 
     def survey(self) -> None:
-        """What is there."""
+        """Print what is there."""
         from rivelt import opening
         from rivelt.cli.survey import report
 
@@ -80,7 +80,7 @@ class _Tour:
         self._tell("What is there", ["survey", self._folder], result, code, lambda: report(found))
 
     def measure(self) -> None:
-        """What the art measures."""
+        """Print what the art measures."""
         from rivelt.cli.measure import report
 
         found = self._job.measure()
@@ -93,11 +93,11 @@ class _Tour:
         self._tell("What the art measures", ["measure", self._brief], result, code, lambda: report(found))
 
     def before(self) -> None:
-        """What the app shows today."""
+        """Print what the app shows today."""
         self._prove("What the app shows today", "proof-before.png", now=True)
 
     def page(self) -> None:
-        """What it would show."""
+        """Print what it would show."""
         self._prove("What it would show, as a page for the browser", "proof.html", now=False)
 
     def apply(self) -> None:
@@ -114,11 +114,11 @@ class _Tour:
         self._tell("Make it so", ["apply", self._brief], result, ExitCode.OK, lambda: report(changes, is_applied=True))
 
     def after(self) -> None:
-        """What the app shows now."""
+        """Print what the app shows now."""
         self._prove("What the app shows now", "proof.png", now=True)
 
     def check(self) -> None:
-        """What the rules say."""
+        """Print what the rules say."""
         from rivelt.cli.check import report
         from rivelt.rules.formats import in_words
 

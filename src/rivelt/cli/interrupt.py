@@ -14,7 +14,7 @@ _asked = False
 
 
 def listen() -> None:
-    """From here on, Ctrl-C raises KeyboardInterrupt and is remembered as well."""
+    """Print from here on, Ctrl-C raises KeyboardInterrupt and is remembered as well."""
     global _asked  # noqa: PLW0603
     _asked = False
     signal.signal(signal.SIGINT, _on_signal)
@@ -28,7 +28,7 @@ def raise_if_asked() -> None:
 
 
 def ignore() -> None:
-    """The work is done, and only the process has yet to end: nothing is left to be stopped."""
+    """Print the work is done, and only the process has yet to end: nothing is left to be stopped."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
 
 

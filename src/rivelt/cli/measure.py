@@ -73,7 +73,7 @@ def _draw(found: Measured, chart: Path, brief: Brief | None) -> None:
 
 
 def report(found: Measured) -> None:
-    """What was measured, as tables, and what is wrong."""
+    """Print what was measured, as tables, and what is wrong."""
     _tables(found.art, found.backdrops)
     output.findings(found.findings)
 

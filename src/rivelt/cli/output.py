@@ -169,13 +169,13 @@ def place(where: Place | None) -> str:
 
 
 def say(text: str = "", style: str | None = None, *, is_verbatim: bool = False) -> None:
-    """A line for people; nothing under --quiet and --json. `is_verbatim`: it is to be copied, and so not broken into lines."""
+    """Print a line for people; nothing under --quiet and --json. `is_verbatim`: it is to be copied, and so not broken into lines."""
     if not (settings.is_quiet or settings.is_json):
         _write(STDOUT, _clipped(text), style, is_verbatim=is_verbatim)
 
 
 def weight_in_words(size: int) -> str:
-    """Bytes for people: "12.3 kB", "4.1 MB"."""
+    """Return a number of bytes for people: "12.3 kB", "4.1 MB"."""
     return f"{size / 1e6:.1f} MB" if size >= 1e6 else f"{size / 1e3:.1f} kB"
 
 
@@ -185,17 +185,17 @@ def flush() -> None:
 
 
 def heading(text: str) -> None:
-    """A line that begins a part of the report."""
+    """Print a line that begins a part of the report."""
     say(text, "bold")
 
 
 def hint(text: str) -> None:
-    """The next sensible command, as the last line."""
+    """Print the next sensible command, as the last line."""
     say(text, ACCENT)
 
 
 def table(headers: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
-    """Rows under headers: a quiet table on a terminal, aligned columns in a pipe."""
+    """Print rows under headers: a quiet table on a terminal, aligned columns in a pipe."""
     if settings.is_quiet or settings.is_json:
         return
     rows = [[_clipped(shown(cell)) for cell in row] for row in rows]
@@ -209,13 +209,13 @@ def table(headers: Sequence[str], rows: Sequence[Sequence[str]]) -> None:
 
 
 def pairs(values: Sequence[tuple[str, str]]) -> None:
-    """Names and values, one to a line; a value of several lines stays in its column."""
+    """Print names and values, one to a line; a value of several lines stays in its column."""
     for line in layout.pairs(values, STDOUT.width):
         say(line, is_verbatim=True)
 
 
 def diff(text: str) -> None:
-    """A unified diff, coloured on a terminal."""
+    """Print a unified diff, coloured on a terminal."""
     styles = {"+": "green", "-": "red", "@": "cyan"}
     for line in text.splitlines() if not (settings.is_quiet or settings.is_json) else ():
         style = styles.get(line[:1]) if not line.startswith(("+++", "---")) else "bold"
@@ -223,7 +223,7 @@ def diff(text: str) -> None:
 
 
 def machine(value: Document) -> None:
-    """The result as JSON, under --json; the only thing then printed on stdout."""
+    """Print the result as JSON, under --json; the only thing then printed on stdout."""
     if settings.is_json:
         document(value.to_dict())
 
@@ -245,7 +245,7 @@ def is_stdout(out: Path) -> bool:
 
 
 def binary(data: bytes) -> None:
-    """A file on standard output.
+    """Print a file on standard output.
 
     Raises:
         BadInput: that is a terminal, which would show the bytes of a picture as text.
@@ -256,31 +256,31 @@ def binary(data: bytes) -> None:
 
 
 def document(value: Any) -> None:
-    """A result that was asked for in a format of machines: JSON on stdout, whatever else is printed."""
+    """Print a result that was asked for in a format of machines: JSON on stdout, whatever else is printed."""
     import json
 
     STDOUT.write(in_json(json.dumps(value, indent=2, ensure_ascii=False)) + "\n")
 
 
 def plain(text: str) -> None:
-    """A result that was asked for in another format of machines, of one or more lines."""
+    """Print a result that was asked for in another format of machines, of one or more lines."""
     for line in text.split("\n"):
         _write(STDOUT, line, is_verbatim=True)
 
 
 def command(text: str) -> None:
-    """A line that a CI service is to obey."""
+    """Print a line that a CI service is to obey."""
     STDOUT.write(f"{shown(text)}\n")
 
 
 def paragraph(text: str) -> None:
-    """A paragraph, broken into lines."""
+    """Print a paragraph, broken into lines."""
     for line in textwrap.wrap(text, min(_LINE, STDOUT.width or _LINE) - 2, break_long_words=False):
         say(f"  {line}")
 
 
 def error(problem: RiveltError) -> None:
-    """A problem on stderr, in at most three lines: what is wrong, where, what next."""
+    """Print a problem on stderr, in at most three lines: what is wrong, where, what next."""
     for part in problem.parts:
         _write(STDERR, _clipped(f"{place(part.place)}{part.message}"), "bold red", head="error: ")
         for step in part.trail:
@@ -293,7 +293,7 @@ def error(problem: RiveltError) -> None:
 
 
 def failure(problem: RiveltError, code: int) -> int:
-    """A problem that ends the command: on stderr and, under --json, as the document on stdout; returns its exit code."""
+    """Return a problem that ends the command: on stderr and, under --json, as the document on stdout; returns its exit code."""
     error(problem)
     if settings.is_json:
         from rivelt.documents.base import ErrorDocument
@@ -310,7 +310,7 @@ def _here() -> str:
 
 
 def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
-    """A finding for people: one line, the line of the file that it is about, and how to fix it."""
+    """Print a finding for people: one line, the line of the file that it is about, and how to fix it."""
     styles = {"error": "bold red", "warning": "yellow", "note": None}
     if not (settings.is_quiet or settings.is_json):
         head = f"{found.severity} {found.code}: "
@@ -322,7 +322,7 @@ def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:
 
 
 def findings(found: Sequence[Finding]) -> None:
-    """Findings for people."""
+    """Print findings for people."""
     for one in found:
         finding(one)
     if found:
@@ -330,14 +330,14 @@ def findings(found: Sequence[Finding]) -> None:
 
 
 def warn(*lines: str) -> None:
-    """A note on stderr that something needs a look."""
+    """Print a note on stderr that something needs a look."""
     for line in lines if not settings.is_quiet else ():
         _write(STDERR, _clipped(line), "yellow")
 
 
 @contextmanager
 def progress(label: str) -> Iterator[Progress]:
-    """A progress bar on stderr while long work continues; nothing in a pipe, in CI, or on a terminal that cannot move its cursor."""
+    """Show a progress bar on stderr while long work continues; nothing in a pipe, in CI, or on a terminal that cannot move its cursor."""
     is_watched = STDERR.isatty() and not os.environ.get("CI") and os.environ.get("TERM") != "dumb"
     if not is_watched or settings.is_quiet or settings.is_json:
         yield lambda _done, _total: None

@@ -112,7 +112,7 @@ def draw(made: Proof, out: Path, *, guides: bool) -> None:
 
 
 def report(made: Proof, out: Path | None) -> None:
-    """The scenes as a table, and where the sheet is."""
+    """Print the scenes as a table, and where the sheet is."""
     from rivelt.brief.model import THE_BRIEF
 
     sites = {site for site, _ in made.scenes}

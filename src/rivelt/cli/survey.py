@@ -49,7 +49,7 @@ def survey(
 
 
 def report(found: Surveyed) -> None:
-    """The sites as a table, then each with all that is known of it."""
+    """Print the sites as a table, then each with all that is known of it."""
     from rivelt.platforms import platform
 
     sites, owners = found.sites, {id(site): found.owners_of(site) for site in found.sites}

@@ -16,7 +16,7 @@ _MARKER = "# The brief of the Skerryline demo"
 
 
 def sample_files() -> Mapping[str, bytes]:
-    """The files of the sample app by their POSIX path."""
+    """Return the files of the sample app by their POSIX path."""
     return dict(_walk(files("rivelt.demo") / "skerryline", ""))
 
 

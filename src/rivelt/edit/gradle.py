@@ -36,7 +36,7 @@ class Block:
         return (*(self.parent.trail if self.parent else ()), *([self.name] if self.name else []))
 
     def walk(self) -> Iterator[Block]:
-        """The block and all blocks in it, in the file's order."""
+        """Yield the block and all blocks in it, in the file's order."""
         yield self
         for child in self.children:
             yield from child.walk()
@@ -56,13 +56,13 @@ class GradleFile(Struct, frozen=True):
         return self.path.endswith(".kts")
 
     def find(self, pattern: str) -> Iterator[re.Match[bytes]]:
-        """The places where a pattern matches real code at its beginning (not a comment, not the inside of a string)."""
+        """Yield the places where a pattern matches real code at its beginning (not a comment, not the inside of a string)."""
         for found in re.finditer(pattern.encode(), self.data):
             if self.code[found.start() : found.start() + 1].strip():
                 yield found
 
     def block_at(self, offset: int) -> Block:
-        """The innermost block round an offset."""
+        """Return the innermost block round an offset."""
         return next(b for b in reversed(list(self.root.walk())) if b.inside <= offset <= b.closing)
 
     def add_statement(self, block: Block, statement: str, like: str) -> Splice:
@@ -156,7 +156,7 @@ class _Scanner:
         self._code = bytearray(data)
 
     def blanked(self) -> bytes:
-        """The bytes with everything blanked that is not code; the quotes stay."""
+        """Return the bytes with everything blanked that is not code; the quotes stay."""
         data, at = self._data, 0
         interesting = re.compile(rb"//|/\*|[\"']")
         while found := interesting.search(data, at):

@@ -33,7 +33,7 @@ class Tag(Struct, frozen=True):
     attributes: dict[str, str]
 
     def get(self, name: str) -> str:
-        """The value of an attribute; "" when it has none."""
+        """Return the value of an attribute; "" when it has none."""
         return self.attributes.get(name, "")
 
     @property
@@ -59,7 +59,7 @@ class Page:
         return self._lines.place(tag.start)
 
     def comment(self, tag: Tag) -> str:
-        """The text of a comment."""
+        """Return the text of a comment."""
         return (
             self.data[tag.start : tag.end].decode("utf-8", "replace").removeprefix("<!--").removesuffix("-->").strip()
         )

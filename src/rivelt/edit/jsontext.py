@@ -137,7 +137,7 @@ def _dump(value: Any, unit: bytes | None, newline: bytes, indent: bytes) -> byte
 
 
 def read_json(data: bytes, path: str, hint: str = "Fix it.") -> Any:
-    """The value that a JSON file holds; a byte order mark is left alone.
+    """Return the value that a JSON file holds; a byte order mark is left alone.
 
     Raises:
         BadInput: it is not JSON, not UTF-8, far too large, or nested far too deeply.

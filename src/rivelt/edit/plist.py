@@ -70,7 +70,7 @@ class Plist:
         return value
 
     def edited(self, changes: Mapping[str, Value], *, near: str) -> bytes:
-        """The file with top-level keys set, or (None) removed; byte for byte as it was when nothing changes.
+        """Return the file with top-level keys set, or (None) removed; byte for byte as it was when nothing changes.
 
         A new key goes after the last key that begins with `near`, else to the end of the dictionary: keys are never sorted.
         """

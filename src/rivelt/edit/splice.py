@@ -16,7 +16,7 @@ class Splice(NamedTuple):
 
 
 def spliced(data: bytes, splices: Iterable[Splice]) -> bytes:
-    """`data` with all splices made. They must not overlap; insertions at one spot keep their order."""
+    """Return `data` with all splices made. They must not overlap; insertions at one spot keep their order."""
     parts: list[bytes] = []
     position = 0
     for splice in sorted(splices, key=lambda splice: (splice.start, splice.end)):
@@ -28,20 +28,20 @@ def spliced(data: bytes, splices: Iterable[Splice]) -> bytes:
 
 
 def newline_at(data: bytes, position: int) -> bytes:
-    """The line ending in use round a position: that of its own line, else of the line before, else a line feed."""
+    """Return the line ending in use round a position: that of its own line, else of the line before, else a line feed."""
     after = data.find(b"\n", position)
     end = after if after >= 0 else data.rfind(b"\n", 0, position)
     return b"\r\n" if end > 0 and data[end - 1 : end] == b"\r" else b"\n"
 
 
 def indent_at(data: bytes, position: int) -> bytes:
-    """The white space that the line of a position begins with."""
+    """Return the white space that the line of a position begins with."""
     line = data.rfind(b"\n", 0, position) + 1
     return re.compile(rb"[ \t]*").match(data, line)[0]  # type: ignore[index]  # it always matches
 
 
 def line_end(data: bytes, position: int) -> int:
-    """The end of the line of a position, before its line ending."""
+    """Return the end of the line of a position, before its line ending."""
     end = data.find(b"\n", position)
     end = len(data) if end < 0 else end
     return end - 1 if data[end - 1 : end] == b"\r" else end

@@ -20,7 +20,7 @@ _TABLE = re.compile(rb"^[ \t]*\[\[?[^\[\]\n]+\]\]?[ \t]*(?:#[^\n]*)?\r?$", re.MU
 
 
 def read_toml(data: bytes, path: str, hint: str = "Fix it.") -> Mapping[str, Any]:
-    """The content of a TOML file; a byte order mark is left alone.
+    """Return the content of a TOML file; a byte order mark is left alone.
 
     Raises:
         BadInput: it is not valid, far too large, or nested far too deeply.

@@ -48,21 +48,21 @@ class Node:
         return self.tag.rpartition("}")[2]
 
     def get(self, name: str, namespace: str = "") -> str | None:
-        """The value of an attribute, or None."""
+        """Return the value of an attribute, or None."""
         return self.attributes.get(f"{{{namespace}}}{name}" if namespace else name)
 
     def walk(self) -> Iterator[Node]:
-        """The element and everything below it, in document order."""
+        """Yield the element and everything below it, in document order."""
         yield self
         for child in self.children:
             yield from child.walk()
 
     def all(self, local: str) -> list[Node]:
-        """The children with a tag, in any namespace."""
+        """Return the children with a tag, in any namespace."""
         return [child for child in self.children if child.local == local]
 
     def first(self, local: str) -> Node | None:
-        """The first child with a tag, in any namespace."""
+        """Return the first child with a tag, in any namespace."""
         return next(iter(self.all(local)), None)
 
 
@@ -79,7 +79,7 @@ class Document:
         return Lines(self.data, self.path)
 
     def place(self, node: Node) -> Place:
-        """Where an element begins."""
+        """Return where an element begins."""
         return replace(self._lines.place(node.start), line=node.line)
 
     # Splices. Each leaves every byte outside its span alone.
@@ -142,7 +142,7 @@ class Document:
         return Splice(node.inside, node.closing, body)
 
     def indent_unit(self) -> bytes:
-        """One level of indentation, as the root's first child has it."""
+        """Return one level of indentation, as the root's first child has it."""
         if self.root.children and begins_line(self.data, self.root.children[0].start):
             unit = indent_at(self.data, self.root.children[0].start).removeprefix(indent_at(self.data, self.root.start))
             return unit or b"    "

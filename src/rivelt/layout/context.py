@@ -61,7 +61,7 @@ class PlanContext:
         return replace(self, art={key: found for key, found in self.art.items() if key[1] != role})
 
     def looks(self, role: Role) -> tuple[Look, ...]:
-        """The looks that need plates of their own for a role: none without it, only light when dark has the same art at the same size."""
+        """Return the looks that need plates of their own for a role: none without it, only light when dark has the same art at the same size."""
         if not self.has(role):
             return ()
         light, dark = self.art[("light", role)], self.art[("dark", role)]
@@ -80,7 +80,7 @@ class PlanContext:
         return self._masked_centre if self.brief.looks[look].disc is not None else self._free_centre
 
     def mark_scale(self, look: Look, mask: float | None = None) -> float:
-        """Dp (or pt) per art unit for the mark: what the layout asks for, but never more than `mask` (its diameter) allows."""
+        """Return Dp (or pt) per art unit for the mark: what the layout asks for, but never more than `mask` (its diameter) allows."""
         found, layout = self.art[look, "mark"], self.brief.layout
         reach = found.reach(self._masked_centre)
         fits = [circle_scale(reach, diameter, layout.clearance) for diameter in self.masks[look]]
@@ -93,7 +93,7 @@ class PlanContext:
         return wanted if mask is None else min(wanted, circle_scale(reach, mask, layout.clearance))
 
     def mark_note(self, look: Look, mask: float) -> str | None:
-        """A sentence when `mask` makes the mark smaller than the layout asks for, else None."""
+        """Return a sentence when `mask` makes the mark smaller than the layout asks for, else None."""
         wanted, given = self.mark_scale(look), self.mark_scale(look, mask)
         if given >= wanted * (1 - 1e-9):
             return None
@@ -105,14 +105,14 @@ class PlanContext:
         )
 
     def mark_in_circle(self, look: Look, side: float, mask: float, density: float) -> Recipe:
-        """The mark on a square plate of `side` dp at `density` px per dp, centred in the mask."""
+        """Return the mark on a square plate of `side` dp at `density` px per dp, centred in the mask."""
         found = self.art[look, "mark"]
         canvas = Size(side, side).pixels(density)
         anchor = found.anchor(self._masked_centre)
         return _centred_on(canvas, found.art, anchor, self.mark_scale(look, mask) * density)
 
     def fitted(self, look: Look, role: Role, frame: Size, scale: float, density: float) -> Recipe:
-        """The visible part of a role centred on a plate of `frame` (dp or pt), at `scale` units per art unit.
+        """Return the visible part of a role centred on a plate of `frame` (dp or pt), at `scale` units per art unit.
 
         A mark on a disc is centred as under a round mask.
         """
@@ -121,20 +121,20 @@ class PlanContext:
         return _centred_on(frame.pixels(density), found.art, found.anchor(centre), scale * density)
 
     def placed(self, look: Look, role: Role, scale: float, middle: Point) -> Placement:
-        """A role at `scale` px per art unit, centred on a point of a canvas (px) as `fitted` centres it."""
+        """Return a role at `scale` px per art unit, centred on a point of a canvas (px) as `fitted` centres it."""
         found = self.art[look, role]
         anchor = found.anchor(self._centre_of(look) if role == "mark" else "box")
         return Placement(found.art, box_round(anchor, found.art.size, scale, middle))
 
     def placed_in_circle(self, look: Look, diameter: float, canvas: PixelSize) -> Placement:
-        """The mark in the middle of a canvas, as large as a circular mask of `diameter` px and its clearance allow."""
+        """Return the mark in the middle of a canvas, as large as a circular mask of `diameter` px and its clearance allow."""
         found = self.art[look, "mark"]
         scale = circle_scale(found.reach(self._masked_centre), diameter, self.brief.layout.clearance)
         middle = Point(canvas.width / 2, canvas.height / 2)
         return Placement(found.art, box_round(found.anchor(self._masked_centre), found.art.size, scale, middle))
 
     def frame(self, look: Look, role: Role, scale: float) -> Size:
-        """The size (dp or pt) of the smallest plate on which `fitted` shows the whole visible part, its anchor in the middle."""
+        """Return the size (dp or pt) of the smallest plate on which `fitted` shows the whole visible part, its anchor in the middle."""
         found = self.art[look, role]
         bounds = found.extent.bounds
         anchor = found.anchor(self._centre_of(look) if role == "mark" else "box")
@@ -143,7 +143,7 @@ class PlanContext:
         return Size(width, height).scaled(scale)
 
     def backdrop_looks(self) -> tuple[Look, ...]:
-        """The looks that need a backdrop of their own: none without one, only light when dark would show the same."""
+        """Return the looks that need a backdrop of their own: none without one, only light when dark would show the same."""
         light, dark = (self.backdrops.get(look) for look in LOOKS)
         if light is None:
             return ()
@@ -152,7 +152,7 @@ class PlanContext:
         return ("light",) if light == dark and not shows_ground else ("light", "dark")
 
     def covering(self, look: Look, canvas: PixelSize, smallest: Size = WHOLE) -> Recipe:
-        """The backdrop on a canvas: covering it, its focus as near the middle as its edges allow.
+        """Return the backdrop on a canvas: covering it, its focus as near the middle as its edges allow.
 
         Args:
             look: the look.
@@ -174,7 +174,7 @@ class PlanContext:
         return Recipe(canvas, (Placement(art, box),), self.brief.looks[look].ground, form="jpeg")
 
     def imprint_scale(self, look: Look, box: Size) -> float:
-        """Units per art unit at which the visible imprint is as large as `box` allows, never stretched."""
+        """Return units per art unit at which the visible imprint is as large as `box` allows, never stretched."""
         bounds = self.art[look, "imprint"].extent.bounds
         return contain(bounds.size, box).width / bounds.width
 

@@ -25,13 +25,13 @@ class Coverage(Struct, frozen=True):
 
 
 def window_on(picture: Size, screen: Size) -> Rect:
-    """The part of a picture that a screen shows when the picture covers it, centred."""
+    """Return the part of a picture that a screen shows when the picture covers it, centred."""
     scale = max(screen.width / picture.width, screen.height / picture.height)
     return centred(Size(screen.width / scale, screen.height / scale), Rect(0, 0, *picture))
 
 
 def coverage(picture: Size, focus: tuple[float, float], screens: Iterable[tuple[str, Size]]) -> Coverage:
-    """How a picture covers screens.
+    """Return how a picture covers screens.
 
     Args:
         picture: its size in its own pixels.

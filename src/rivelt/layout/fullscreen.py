@@ -30,7 +30,7 @@ class Canvas(Struct, frozen=True):
 
 
 def full_screen(context: PlanContext, look: Look, canvas: Canvas, foot: Foot) -> Recipe:
-    """The screen of a look. Where it is too small for mark and imprint, both get smaller by the same factor; nothing is distorted.
+    """Return the screen of a look. Where it is too small for mark and imprint, both get smaller by the same factor; nothing is distorted.
 
     The mark stands in the middle of the whole screen, the imprint above the lower edge of the safe area.
     """

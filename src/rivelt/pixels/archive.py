@@ -11,7 +11,7 @@ _PLAIN_FILE = 0o644 << 16
 
 
 def zipped(files: Mapping[str, bytes]) -> bytes:
-    """Files by path as a ZIP, in the order of their paths; stored as they are, since images are compressed already."""
+    """Return files by path as a ZIP, in the order of their paths; stored as they are, since images are compressed already."""
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_STORED) as archive:
         for path, content in sorted(files.items()):

@@ -146,7 +146,7 @@ def from_linear(image: pyvips.Image) -> pyvips.Image:
 
 
 def rasterised(svg: str, size: PixelSize) -> pyvips.Image:
-    """An SVG of exactly `size` px, drawn 1:1."""
+    """Return an SVG of exactly `size` px, drawn 1:1."""
     # libvips draws dpi / 72 px for each CSS px; the scale takes that back, and 96 dpi stays for units such as mm.
     image = pyvips.Image.svgload_buffer(svg.encode(), dpi=96, scale=72 / 96)
     return image if (image.width, image.height) == size else image.crop(0, 0, *size)

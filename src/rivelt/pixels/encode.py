@@ -42,7 +42,7 @@ _SAMPLE_STEP = 61  # a prime, so that it falls into no pattern of rows
 
 
 def png(image: pyvips.Image, effort: int = PNG_EFFORT) -> bytes:
-    """An 8-bit sRGB image of 3 or 4 bands as a PNG that holds pixels and nothing else: no profile, text, time or resolution."""
+    """Return an 8-bit sRGB image of 3 or 4 bands as a PNG that holds pixels and nothing else: no profile, text, time or resolution."""
     if image.bands == 4:
         return _with_alpha(bytes(image.write_to_memory()), PixelSize(image.width, image.height), effort)
     first = Colour(*(int(band) for band in image.getpoint(0, 0)))
@@ -64,7 +64,7 @@ def _with_alpha(data: bytes, size: PixelSize, effort: int) -> bytes:
 def flat_png(
     size: PixelSize, ground: Colour, parts: Sequence[tuple[pyvips.Image, int, int]], effort: int = PNG_EFFORT
 ) -> bytes:
-    """Opaque images of 3 bands, each at a place in whole px, on one flat colour: a PNG as `png` makes it, in a fraction of the time.
+    """Return opaque images of 3 bands, each at a place in whole px, on one flat colour: a PNG as `png` makes it, in a fraction of the time.
 
     Most of a launch screen is ground: no image of that size is made, only the rows of the file.
     """
@@ -96,12 +96,12 @@ def rows_png(rows: NDArray[np.uint8], size: PixelSize, effort: int = PNG_EFFORT)
 
 
 def photograph_png(image: pyvips.Image) -> bytes:
-    """A photograph as a PNG that holds pixels and nothing else: its rows are filtered, which halves what they weigh."""
+    """Return a photograph as a PNG that holds pixels and nothing else: its rows are filtered, which halves what they weigh."""
     return _only_pixels(bytes(image.pngsave_buffer(compression=6, filter="all", keep="none")))
 
 
 def smaller_png(image: pyvips.Image, data: bytes, most_bytes: int) -> bytes:
-    """The same picture in at most `most_bytes`, if that is possible without a visible loss; else the lightest that is.
+    """Return the same picture in at most `most_bytes`, if that is possible without a visible loss; else the lightest that is.
 
     Args:
         image: an 8-bit sRGB image of 3 or 4 bands.
@@ -147,12 +147,12 @@ def _only_pixels(data: bytes) -> bytes:
 
 
 def jpeg(image: pyvips.Image) -> bytes:
-    """An opaque 8-bit sRGB image as a JPEG without metadata, at full colour resolution."""
+    """Return an opaque 8-bit sRGB image as a JPEG without metadata, at full colour resolution."""
     return bytes(image.jpegsave_buffer(Q=JPEG_QUALITY, optimize_coding=True, subsample_mode="off", keep="none"))
 
 
 def webp(image: pyvips.Image, *, may_be_lossy: bool = False, is_small: bool = False) -> bytes:
-    """An 8-bit sRGB image as a WebP without metadata. `is_small` spends more time on a smaller file.
+    """Return an 8-bit sRGB image as a WebP without metadata. `is_small` spends more time on a smaller file.
 
     https://developers.google.com/speed/webp/docs/webp_lossless_bitstream_specification. It is lossless; only where it `may_be_lossy`, and
     is then less than half as heavy, as photographs are and drawings are not, it has the quality of a JPEG. An alpha is never lossy.

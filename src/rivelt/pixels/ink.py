@@ -11,7 +11,7 @@ _SAME, _APART = 12.0, 24.0
 
 
 def inked(image: pyvips.Image, ink: Ink) -> pyvips.Image:
-    """An sRGB image with alpha, painted in the ink's colour; what has the colour of the paper becomes a hole."""
+    """Return an sRGB image with alpha, painted in the ink's colour; what has the colour of the paper becomes a hole."""
     paper = (image[:3] * 0 + list(ink.paper[:3])).cast("uchar").copy(interpretation="srgb")
     apart = image[:3].colourspace("lab").dE76(paper.colourspace("lab"))
     share = ((apart - _SAME) / (_APART - _SAME)).clamp(min=0, max=1)

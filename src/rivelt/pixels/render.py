@@ -24,7 +24,7 @@ _PHOTOGRAPH_SHARE = 0.5  # of the canvas: a bitmap covering more than this makes
 
 
 def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
-    """The plate of a recipe, as an sRGB image without metadata: opaque when the recipe has a ground, else with alpha.
+    """Return the plate of a recipe, as an sRGB image without metadata: opaque when the recipe has a ground, else with alpha.
 
     The same recipe gives the same bytes. `is_small` spends much more time on a smaller file. A file heavier than the recipe allows
     is the lightest that could be made without a visible loss.

@@ -55,14 +55,14 @@ def _glyph(face: Face, character: str) -> tuple[str, int]:
 
 
 def text_width(text: str, size: float, face: Face = "sans") -> float:
-    """The advance of a line of text at a font size, in the unit of that size."""
+    """Return the advance of a line of text at a font size, in the unit of that size."""
     return sum(_glyph(face, character)[1] for character in text) * size / _units_per_em(face)
 
 
 def text_svg(
     text: str, x: float, y: float, size: float, colour: str, face: Face = "sans", anchor: Anchor = "start"
 ) -> str:
-    """A line of text as SVG: its baseline at `y`, its start, middle or end at `x`."""
+    """Return a line of text as SVG: its baseline at `y`, its start, middle or end at `x`."""
     scale = size / _units_per_em(face)
     shift = {"start": 0.0, "middle": 0.5, "end": 1.0}[anchor] * text_width(text, size, face)
     parts = []
@@ -77,7 +77,7 @@ def text_svg(
 
 
 def shortened(text: str, width: float, size: float, face: Face = "sans") -> str:
-    """`text`, or as much of its beginning as fits in `width`, with an ellipsis."""
+    """Return `text`, or as much of its beginning as fits in `width`, with an ellipsis."""
     if text_width(text, size, face) <= width:
         return text
     while text and text_width(text + "…", size, face) > width:

@@ -138,7 +138,7 @@ class Plan:
     bundles: tuple[Bundle, ...] = ()
 
     def generated_paths(self) -> Iterator[str]:
-        """The paths of everything in the plan that Rivelt owns."""
+        """Yield the paths of everything in the plan that Rivelt owns."""
         yield from (plate.path for plate in self.plates)
         yield from (bundle.path for bundle in self.bundles)
         yield from (file.path for file in self.files)

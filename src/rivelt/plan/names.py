@@ -41,7 +41,7 @@ FILE = NameRule("Windows or the web", re.compile(r"[^A-Za-z0-9_-]+"), "-", "f", 
 
 
 def safe_name(wanted: str, rule: NameRule) -> str:
-    """The nearest name to `wanted` that the rule allows: accents go, what is refused is joined up. The same name always gives the same."""
+    """Return the nearest name to `wanted` that the rule allows: accents go, what is refused is joined up. The same name always gives the same."""
     plain = unicodedata.normalize("NFKD", wanted.translate(_SPELLED))
     plain = "".join(letter for letter in plain if not unicodedata.combining(letter))
     plain = plain.lower() if rule.is_lower else plain
@@ -57,7 +57,7 @@ def safe_name(wanted: str, rule: NameRule) -> str:
 
 
 def renamed(wanted: str, rule: NameRule, key: str) -> str | None:
-    """A sentence that says how a name was changed and for whom; None when it stays as it is."""
+    """Return a sentence that says how a name was changed and for whom; None when it stays as it is."""
     name = safe_name(wanted, rule)
     return None if name == wanted else f"`{key}`: {wanted!r} is written as {name!r}, because {rule.who} would refuse it"
 
@@ -67,7 +67,7 @@ _LONGEST_NAME = 60  # letters: at most 240 of the 255 bytes that file systems ha
 
 
 def safe_path(wanted: str) -> str:
-    """The nearest POSIX path to `wanted` whose every name all file systems take: what one of them refuses, or takes for another, goes.
+    """Return the nearest POSIX path to `wanted` whose every name all file systems take: what one of them refuses, or takes for another, goes.
 
     Letters of all scripts stay; `.` and `..` are left to who knows where the path begins.
     """

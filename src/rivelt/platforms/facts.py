@@ -39,7 +39,7 @@ class ScreenFacts(msgspec.Struct, frozen=True):
     models: tuple[str, ...] = ()
 
     def for_target(self, target: str) -> Screen:
-        """The screen as a value of the core."""
+        """Return the screen as a value of the core."""
         fields = msgspec.structs.asdict(self)
         del fields["proved"], fields["current"]
         return Screen(target=target, **fields)
@@ -59,7 +59,7 @@ class _AppleScreens(msgspec.Struct, frozen=True):
 
 @cache
 def apple_screens() -> tuple[ScreenFacts, ...]:
-    """The screens of iPhones and iPads (`apple.toml`), in points."""
+    """Return the screens of iPhones and iPads (`apple.toml`), in points."""
     return load_facts(__package__, _AppleScreens, "apple.toml").screens
 
 
@@ -70,6 +70,6 @@ def ordinary_screen() -> Size:
 
 
 def load_facts(package: str, kind: type[T], name: str = "facts.toml") -> T:
-    """A facts file of a package as a value of `kind`, checked."""
+    """Return a facts file of a package as a value of `kind`, checked."""
     text = files(package).joinpath(name).read_text(encoding="utf-8")
     return msgspec.convert(tomllib.loads(text), type=kind)

@@ -52,7 +52,7 @@ class _Panel(Struct, frozen=True):
     box: Rect
 
     def on_sheet(self, point: Point) -> Point:
-        """A place in the art as one on the sheet."""
+        """Return a place in the art as one on the sheet."""
         return Point(self.box.x + point.x * self.scale, self.box.y + point.y * self.scale)
 
 
@@ -63,7 +63,7 @@ def draw_chart(
     source: str,
     clearance: float,
 ) -> bytes:
-    """The chart as a PNG. The same reports give the same bytes.
+    """Return the chart as a PNG. The same reports give the same bytes.
 
     Args:
         reports: what is known of the art.

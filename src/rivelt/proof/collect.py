@@ -30,7 +30,7 @@ class ScreenChoice(Struct, frozen=True):
     is_all: bool = False
 
     def of(self, site: Site) -> list[Screen]:
-        """The screens of a site: its own, or those of its platform."""
+        """Return the screens of a site: its own, or those of its platform."""
         known = (
             *screens_of(site, is_all=self.is_all or bool(self.wanted)),
             *(site.moments if self.is_all else shown_moments(site)),

@@ -56,11 +56,11 @@ class Proof:
     root: Path = field(default=Path(), compare=False)
 
     def marks_of(self, scene: Scene) -> tuple[Mark, ...]:
-        """What is wrong on a scene of this proof."""
+        """Return what is wrong on a scene of this proof."""
         return self.marks.get(id(scene), ())
 
     def codes_of(self, scene: Scene) -> tuple[str, ...]:
-        """The codes of what is wrong on a scene of this proof, each once."""
+        """Return the codes of what is wrong on a scene of this proof, each once."""
         return tuple(sorted({code for mark in self.marks_of(scene) for code in mark.codes}))
 
     def document(self, written: tuple[str, ...] = ()) -> documents.ProofDocument:

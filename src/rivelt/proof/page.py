@@ -38,7 +38,7 @@ _Key = tuple[str, Screen, Look]
 
 
 def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
-    """The page as HTML that needs nothing else, and no network. The same proof gives the same text.
+    """Return the page as HTML that needs nothing else, and no network. The same proof gives the same text.
 
     `on_progress` is called with how many screens are drawn.
     """

@@ -73,7 +73,7 @@ class _Pair(Struct, frozen=True):
         return self.scenes[0].screen.height * UNITS_PER_POINT
 
     def frames(self) -> Iterator[tuple[Scene, str, Rect]]:
-        """Each scene with its label and where its screen is on the sheet."""
+        """Yield each scene with its label and where its screen is on the sheet."""
         x = self.x
         for scene, label in zip(self.scenes, self.labels, strict=True):
             width = scene.screen.width * UNITS_PER_POINT
@@ -82,7 +82,7 @@ class _Pair(Struct, frozen=True):
 
 
 def draw_sheet(proof: Proof, *, guides: bool = False, on_progress: Progress = no_progress) -> bytes:
-    """The sheet as a PNG, with the guides if they are wanted. The same proof gives the same bytes.
+    """Return the sheet as a PNG, with the guides if they are wanted. The same proof gives the same bytes.
 
     `on_progress` is called with how many screens are drawn.
     """

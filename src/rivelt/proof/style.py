@@ -36,10 +36,10 @@ def block(parts: Iterable[str], area: Rect) -> Block:
 def text(
     words: str, x: float, y: float, size: float, colour: str = INK, face: Face = "sans", anchor: Anchor = "start"
 ) -> str:
-    """A line of text with its baseline at `y`."""
+    """Return a line of text with its baseline at `y`."""
     return text_svg(words, x, y, size, colour, face, anchor)
 
 
 def line(x1: float, y1: float, x2: float, y2: float, colour: str = HAIRLINE, width: float = 0.75) -> str:
-    """A straight line."""
+    """Return a straight line."""
     return f'<path d="M{x1:.2f} {y1:.2f}L{x2:.2f} {y2:.2f}" stroke="{colour}" stroke-width="{width}" fill="none"/>'

@@ -42,7 +42,7 @@ class Change(Struct, frozen=True):
         return "delete" if self.after is None else "edit"
 
     def diff(self) -> str:
-        """A unified diff; for files that are not text, one line that says so."""
+        """Return a unified diff; for files that are not text, one line that says so."""
         sides = [_lines(content) for content in (self.before, self.after)]
         old, new = sides
         if old is None or new is None:

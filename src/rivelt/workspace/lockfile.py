@@ -145,7 +145,7 @@ class Lock:
         return Lock(*({owner: its for owner, its in part.items() if owner not in owners} for part in parts))  # type: ignore[arg-type]
 
     def text(self) -> str:
-        """The file's text: the same for the same content."""
+        """Return the file's text: the same for the same content."""
         shelves: list[list[str]] = [[] for _ in range(_SHELVES)]
         for owner in sorted(self.owners):
             shelf = hashlib.sha256("\0".join(owner).encode()).digest()[0] % _SHELVES

@@ -49,7 +49,7 @@ _NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
 
 
 def outline_of(art: Art) -> Outline:
-    """The outline of a vector.
+    """Return the outline of a vector.
 
     What outlines cannot hold is left out of the shapes and told in `unsupported`: such an outline is not the whole picture.
     """

@@ -68,7 +68,7 @@ class Rule(NamedTuple):
 
 
 def parse_sheet(text: str) -> tuple[list[Rule], list[str]]:
-    """The rules of a style sheet, and the selectors that are not simple ones."""
+    """Return the rules of a style sheet, and the selectors that are not simple ones."""
     rules: list[Rule] = []
     strange: list[str] = []
     for selectors, body in _RULE.findall(_COMMENT.sub("", text)):
@@ -87,13 +87,13 @@ def parse_sheet(text: str) -> tuple[list[Rule], list[str]]:
 
 
 def declarations(text: str) -> dict[str, str]:
-    """`name: value; ...` as a dictionary, in lower-case names."""
+    """Return `name: value; ...` as a dictionary, in lower-case names."""
     pairs = (part.partition(":") for part in _COMMENT.sub("", text).split(";"))
     return {name.strip().lower(): value.replace("!important", "").strip() for name, _, value in pairs if value.strip()}
 
 
 def computed(node: Node, inherited: Mapping[str, str], rules: list[Rule]) -> dict[str, str]:
-    """The properties of an element: inherited, then attributes, then sheets by weight, then its style attribute."""
+    """Return the properties of an element: inherited, then attributes, then sheets by weight, then its style attribute."""
     result = {name: value for name, value in inherited.items() if name in INHERITED}
     own = {name: value for name in PROPERTIES if (value := node.get(name)) is not None}
     for rule in sorted((rule for rule in rules if rule.matches(node)), key=lambda rule: rule.weight):

@@ -9,7 +9,7 @@ from rivelt.units import Rect, Size
 
 
 def outline_svg(outline: Outline, width: int, height: int, scale: float) -> str:
-    """An SVG of `width` x `height` px that shows nothing but the outline's shapes, at `scale` px per art unit."""
+    """Return an SVG of `width` x `height` px that shows nothing but the outline's shapes, at `scale` px per art unit."""
     definitions: list[str] = []
     drawn = "".join(_shape(shape, definitions) for shape in outline.shapes)
     head = f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" preserveAspectRatio="none"'
@@ -17,7 +17,7 @@ def outline_svg(outline: Outline, width: int, height: int, scale: float) -> str:
 
 
 def placed_svg(outline: Outline, canvas: Size, box: Rect) -> str:
-    """An SVG of `canvas` (CSS px) in which the whole outline is in `box`."""
+    """Return an SVG of `canvas` (CSS px) in which the whole outline is in `box`."""
     definitions: list[str] = []
     scale = box.width / outline.size.width
     drawn = "".join(_shape(shape, definitions) for shape in outline.shapes)

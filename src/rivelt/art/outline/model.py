@@ -24,7 +24,7 @@ class Matrix(NamedTuple):
     f: float = 0.0
 
     def then(self, outer: Matrix) -> Matrix:
-        """The transform that does this one first, then `outer`."""
+        """Return the transform that does this one first, then `outer`."""
         a, b, c, d, e, f = self
         return Matrix(
             outer.a * a + outer.c * b,
@@ -36,7 +36,7 @@ class Matrix(NamedTuple):
         )
 
     def apply(self, x: float, y: float) -> Point:
-        """Where a point goes."""
+        """Return where a point goes."""
         return Point(self.a * x + self.c * y + self.e, self.b * x + self.d * y + self.f)
 
     @property

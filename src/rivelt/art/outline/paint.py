@@ -25,7 +25,7 @@ class NotSupported(Exception):
 
 
 def share(text: str | None, default: float = 1.0) -> float:
-    """An opacity or an offset: a number or a percentage, brought into 0 to 1."""
+    """Return an opacity or an offset: a number or a percentage, brought into 0 to 1."""
     try:
         value = float(text.strip().rstrip("%")) / (100 if text.strip().endswith("%") else 1) if text else default
     except ValueError:
@@ -34,7 +34,7 @@ def share(text: str | None, default: float = 1.0) -> float:
 
 
 def parse_transform(text: str | None) -> Matrix:
-    """A `transform` attribute as one matrix."""
+    """Return a `transform` attribute as one matrix."""
     import math
 
     result = Matrix()
@@ -63,7 +63,7 @@ def parse_transform(text: str | None) -> Matrix:
 
 
 def link_of(node: Node) -> str | None:
-    """The id that an element's `href` names."""
+    """Return the id that an element's `href` names."""
     target = node.get("href") or node.get("href", _XLINK) or ""
     return target[1:] if target.startswith("#") else None
 
@@ -79,7 +79,7 @@ class Paints:
         self._length = length
 
     def paint(self, text: str, properties: Mapping[str, str], opacity: float, box: Box, matrix: Matrix) -> Paint | None:
-        """What a `fill` or `stroke` value paints with; None for nothing.
+        """Return what a `fill` or `stroke` value paints with; None for nothing.
 
         Args:
             text: the value.

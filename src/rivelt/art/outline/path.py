@@ -18,17 +18,17 @@ _CIRCLE = 0.5522847498307936  # the handle of a cubic quarter circle, in radii
 
 
 def parse_path(data: str) -> Path:
-    """Path data as absolute segments. An error ends the path where it stands, as the standard asks for."""
+    """Return path data as absolute segments. An error ends the path where it stands, as the standard asks for."""
     return tuple(_Pen().draw(data))
 
 
 def transformed(path: Path, matrix: Matrix) -> Path:
-    """A path put through a transform."""
+    """Return a path put through a transform."""
     return tuple(Segment(command, tuple(matrix.apply(*point) for point in points)) for command, points in path)
 
 
 def path_data(path: Path, digits: int = 3) -> str:
-    """A path as text, with so many decimals."""
+    """Return a path as text, with so many decimals."""
 
     def number(value: float) -> str:
         shown = f"{value:.{digits}f}".rstrip("0").rstrip(".")
@@ -147,7 +147,7 @@ def _arc(
 
 
 def rectangle(x: float, y: float, width: float, height: float, rx: float, ry: float) -> Path:
-    """A rectangle; its corners are rounded when both radii are above 0."""
+    """Return a rectangle; its corners are rounded when both radii are above 0."""
     rx, ry = min(rx, width / 2), min(ry, height / 2)
     if rx <= 0 or ry <= 0:
         return parse_path(f"M{x} {y}H{x + width}V{y + height}H{x}Z")
@@ -159,7 +159,7 @@ def rectangle(x: float, y: float, width: float, height: float, rx: float, ry: fl
 
 
 def ellipse(cx: float, cy: float, rx: float, ry: float) -> Path:
-    """An ellipse as four cubic curves."""
+    """Return an ellipse as four cubic curves."""
     kx, ky = rx * _CIRCLE, ry * _CIRCLE
     corners = [
         (Point(cx + rx, cy + ky), Point(cx + kx, cy + ry), Point(cx, cy + ry)),
@@ -171,7 +171,7 @@ def ellipse(cx: float, cy: float, rx: float, ry: float) -> Path:
 
 
 def bounds_of(path: Path) -> tuple[float, float, float, float] | None:
-    """Left, top, right and bottom of a path, exact for curves; None for an empty one."""
+    """Return left, top, right and bottom of a path, exact for curves; None for an empty one."""
     from fontTools.misc.bezierTools import calcCubicBounds
 
     boxes: list[tuple[float, float, float, float]] = []

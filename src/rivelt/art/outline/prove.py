@@ -16,7 +16,7 @@ SAME = 1.0
 
 
 def difference(outline: Outline, art: Art) -> float:
-    """The mean difference, 0 to 255, between an outline and its source over all pixels and channels, alpha premultiplied."""
+    """Return the mean difference, 0 to 255, between an outline and its source over all pixels and channels, alpha premultiplied."""
     scale = PROOF_PIXELS / art.size.longer
     size = PixelSize(*(max(1, round_half_up(side * scale)) for side in art.size))
     source = draw(art, size, Rect(0, 0, art.size.width * scale, art.size.height * scale))

@@ -102,7 +102,7 @@ class JvmSource(Source):
         return None
 
     def calls(self, name: str) -> list[Node]:
-        """The places where a function or method of a simple name is called."""
+        """Return the places where a function or method of a simple name is called."""
         return [node for node in walk(self.root) if self._is_call(node, name)]
 
     def _is_call(self, node: Node, name: str) -> bool:
@@ -125,7 +125,7 @@ class JvmSource(Source):
         return None
 
     def heading(self, class_name: str) -> int:
-        """The position of the name of a class's `onCreate`, or else of the class; 0 when it is not there."""
+        """Return the position of the name of a class's `onCreate`, or else of the class; 0 when it is not there."""
         declaration = self.declaration(class_name)
         if declaration is None:
             return 0

@@ -124,7 +124,7 @@ class AndroidFacts(Struct, frozen=True):
     screens: tuple[ScreenFacts, ...]
 
     def geometry(self, *, has_disc: bool, device: str = "") -> IconFacts:
-        """The icon with a disc behind it, or without, and the circle that its mark has on a kind of device ("": phones and tablets)."""
+        """Return the icon with a disc behind it, or without, and the circle that its mark has on a kind of device ("": phones and tablets)."""
         icon = self.icon_on_disc if has_disc else self.icon
         most = self.devices[device].mark if device else None
         return icon if most is None else IconFacts(icon.side, min(icon.mask, most))
@@ -132,26 +132,26 @@ class AndroidFacts(Struct, frozen=True):
 
 @cache
 def android_facts() -> AndroidFacts:
-    """The facts, read once."""
+    """Return the facts, read once."""
     return load_facts(__package__, AndroidFacts)
 
 
 def masks(*, has_disc: bool) -> tuple[float, ...]:
-    """The diameters of the circles that the system cuts icons with, with a disc behind them or without."""
+    """Return the diameters of the circles that the system cuts icons with, with a disc behind them or without."""
     return (android_facts().geometry(has_disc=has_disc).mask,)
 
 
 def screens() -> tuple[Screen, ...]:
-    """The screens of phones and tablets that a proof shows."""
+    """Return the screens of phones and tablets that a proof shows."""
     return tuple(screen.for_target("android") for screen in android_facts().screens if screen.proved)
 
 
 def every_screen(device: str = "") -> tuple[Screen, ...]:
-    """All screens of a kind of device that are known ("": phones and tablets)."""
+    """Return all screens of a kind of device that are known ("": phones and tablets)."""
     known = (screen.for_target("android") for screen in android_facts().screens)
     return tuple(screen for screen in known if device_of(screen) == device)
 
 
 def device_of(screen: Screen) -> str:
-    """The kind of device that a screen belongs to; "" for phones and tablets."""
+    """Return the kind of device that a screen belongs to; "" for phones and tablets."""
     return screen.variant.partition(" ")[0]

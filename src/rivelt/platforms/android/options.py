@@ -178,6 +178,6 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
         return self.source_set != "main"
 
     def files(self) -> Mapping[str, str]:
-        """The files of the moving icon."""
+        """Return the files of the moving icon."""
         given = {"motion": self.motion, "dark_motion": self.dark_motion}
         return {key: path for key, path in given.items() if path}

@@ -40,7 +40,7 @@ _MAIN_SETS = frozenset({"main", "androidMain"})  # Kotlin Multiplatform has its 
 
 
 def survey(project: Project, brief: Brief | None = None) -> list[AndroidSite]:
-    """The app modules of a project: not its libraries, nor the manifests of flavours, build types and tests."""
+    """Return the app modules of a project: not its libraries, nor the manifests of flavours, build types and tests."""
     options = brief.table("android", AndroidTable) if brief else AndroidTable()
     modules = [_Module(project, folder, path, options, brief) for folder, path in _main_manifests(project)]
     found = [site for module in modules if (site := module.site()) is not None]
@@ -114,7 +114,7 @@ class _Module(Struct, frozen=True):
     brief: Brief | None
 
     def site(self) -> AndroidSite | None:
-        """The module as a site; None when it is not an app."""
+        """Return the module as a site; None when it is not an app."""
         module, wanted = self.folder, self.options.source_set
         build = _with_levels(read_build(self.project, module), self.options)
         if build.is_library:

@@ -23,5 +23,5 @@ class DotnetFacts(Struct, frozen=True):
 
 @cache
 def dotnet_facts() -> DotnetFacts:
-    """The facts, read once."""
+    """Return the facts, read once."""
     return load_facts(__package__, DotnetFacts)

@@ -18,7 +18,7 @@ class DotnetTable(PlatformOptions, frozen=True, kw_only=True):
         Annotated[
             str,
             Meta(
-                description='the path of a project file, such as "src/Skerryline.csproj", or a list of paths and patterns; left out: all',
+                description='the path of a project file, such as "src/Skerryline.csproj", or a list of paths and patterns; if omitted, all',
                 min_length=1,
             ),
         ]

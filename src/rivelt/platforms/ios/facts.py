@@ -104,7 +104,7 @@ SPLIT = "split"
 
 @cache
 def ios_facts() -> IosFacts:
-    """The facts, read once."""
+    """Return the facts, read once."""
     return load_facts(__package__, IosFacts)
 
 
@@ -133,7 +133,7 @@ def design_screen() -> Screen:
 
 
 def masks(*, has_disc: bool) -> tuple[float, ...]:
-    """The diameters of the circles that the system cuts marks with: it cuts none; a mark on a disc must stay on it."""
+    """Return the diameters of the circles that the system cuts marks with: it cuts none; a mark on a disc must stay on it."""
     return (ios_facts().disc,) if has_disc else ()
 
 
@@ -165,10 +165,10 @@ def splits(screen: Screen) -> Iterator[Screen]:
 
 
 def screens() -> tuple[Screen, ...]:
-    """The screens that a proof can show."""
+    """Return the screens that a proof can show."""
     return tuple(screen.for_target("ios") for screen in apple_screens() if screen.proved)
 
 
 def every_screen() -> tuple[Screen, ...]:
-    """All screens that are known."""
+    """Return all screens that are known."""
     return tuple(screen.for_target("ios") for screen in apple_screens())

@@ -22,7 +22,7 @@ _SHOWN_KEYS = ("UIStatusBarStyle", "UIStatusBarHidden", "UIViewControllerBasedSt
 
 
 def survey(project: Project, brief: Brief | None = None) -> list[IosSite]:
-    """The app targets of every Xcode project."""
+    """Return the app targets of every Xcode project."""
     options = brief.table("ios", IosTable) if brief else IosTable()
     made = [(path, None) for path in project.find("*.xcodeproj/project.pbxproj")]
     return [

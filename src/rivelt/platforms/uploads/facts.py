@@ -25,22 +25,22 @@ class UploadFacts(Struct, frozen=True):
 
 @cache
 def upload_facts() -> UploadFacts:
-    """The facts, read once."""
+    """Return the facts, read once."""
     return load_facts(__package__, UploadFacts)
 
 
 def masks(*, has_disc: bool) -> tuple[float, ...]:
-    """The diameters of the circles that marks are cut with: none; a mark on a disc must stay on it."""
+    """Return the diameters of the circles that marks are cut with: none; a mark on a disc must stay on it."""
     return (upload_facts().disc,) if has_disc else ()
 
 
 def screens() -> tuple[Screen, ...]:
-    """None of the platform's own: the brief says which sizes there are."""
+    """Return none of the platform's own: the brief says which sizes there are."""
     return ()
 
 
 def every_screen() -> tuple[Screen, ...]:
-    """Every size of every set."""
+    """Return every size of every set."""
     return tuple(upload_screen(name, *size) for name, sizes in upload_facts().sets.items() for size in sizes)
 
 

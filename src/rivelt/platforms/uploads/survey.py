@@ -18,7 +18,7 @@ from rivelt.values import replace
 
 
 def survey(project: Project, brief: Brief | None = None) -> list[UploadsSite]:
-    """One site, if the brief has a table [uploads] or names the target."""
+    """Return one site, if the brief has a table [uploads] or names the target."""
     if brief is None or not ("uploads" in brief.places or "uploads" in (brief.targets or ())):
         return []
     given = brief.table("uploads", UploadsTable).out

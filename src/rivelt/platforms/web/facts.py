@@ -29,7 +29,7 @@ class WebFacts(Struct, frozen=True):
 
 @cache
 def web_facts() -> WebFacts:
-    """The facts, read once."""
+    """Return the facts, read once."""
     return load_facts(__package__, WebFacts)
 
 
@@ -38,12 +38,12 @@ HOME_SCREEN = "home screen"
 
 
 def masks(*, has_disc: bool) -> tuple[float, ...]:
-    """The diameters of the circles that marks are cut with: none is in dp; a mark on a disc must stay on it."""
+    """Return the diameters of the circles that marks are cut with: none is in dp; a mark on a disc must stay on it."""
     return (web_facts().disc,) if has_disc else ()
 
 
 def both_ways(screen: ScreenFacts) -> Iterator[Screen]:
-    """An iPhone or iPad upright and on its side."""
+    """Yield an iPhone or iPad upright and on its side."""
     system, _, model = screen.system.partition(", ")
     upright = replace(screen.for_target("web"), system=f"{system} home screen, {model}", variant=HOME_SCREEN)
     yield upright
@@ -65,7 +65,7 @@ def both_ways(screen: ScreenFacts) -> Iterator[Screen]:
 
 
 def wanted_screens(wanted: str | Sequence[str], at: Place | None = None) -> tuple[ScreenFacts, ...]:
-    """The iPhones and iPads that a brief wants startup images for: "all", "current", or those that any of some words fit.
+    """Return the iPhones and iPads that a brief wants startup images for: "all", "current", or those that any of some words fit.
 
     Raises:
         BadInput: words fit none; `at` is where they stand.
@@ -84,13 +84,13 @@ def wanted_screens(wanted: str | Sequence[str], at: Place | None = None) -> tupl
 
 
 def screens() -> tuple[Screen, ...]:
-    """The screens that a proof can show."""
+    """Return the screens that a proof can show."""
     apple = [screen for facts in apple_screens() if facts.proved for screen in both_ways(facts)]
     return (*apple[:3], *_windows())
 
 
 def every_screen() -> tuple[Screen, ...]:
-    """All screens that are known."""
+    """Return all screens that are known."""
     return (*(screen for facts in apple_screens() for screen in both_ways(facts)), *_windows())
 
 

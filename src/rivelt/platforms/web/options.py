@@ -20,7 +20,7 @@ class WebTable(PlatformOptions, frozen=True, kw_only=True):
         Annotated[
             str,
             Meta(
-                description='the path of a web app manifest, such as "web/app.webmanifest", or a list of paths and patterns; left out: all',
+                description='the path of a web app manifest, such as "web/app.webmanifest", or a list of paths and patterns; if omitted, all',
                 min_length=1,
             ),
         ]
@@ -46,7 +46,7 @@ class WebTable(PlatformOptions, frozen=True, kw_only=True):
         Annotated[
             bool,
             Meta(
-                description="true or false: whether the manifest's icons of 192 and 512 px are made, and others of these sizes replaced; left out: those that are missing are added"
+                description="true or false: whether the manifest's icons of 192 and 512 px are made, and others of these sizes replaced; if omitted, those that are missing are added"
             ),
         ]
         | None
@@ -64,7 +64,7 @@ class WebTable(PlatformOptions, frozen=True, kw_only=True):
         Annotated[
             bool,
             Meta(
-                description="true or false: whether startup images for the home screens of iPhones and iPads are made; left out: where a page links the manifest"
+                description="true or false: whether startup images for the home screens of iPhones and iPads are made; if omitted, where a page links the manifest"
             ),
         ]
         | None

@@ -28,7 +28,7 @@ _LARGEST_PAGE = 2_000_000  # bytes
 
 
 def survey(project: Project, _brief: Brief | None = None) -> list[WebSite]:
-    """The web apps: one for each web app manifest, with the pages that link it."""
+    """Return the web apps: one for each web app manifest, with the pages that link it."""
     pages: dict[str, list[LinkedPage]] = {}
     for path, tag in _manifest_links(project):
         manifest = resolve(project, path, href_of(project.html(path), tag))

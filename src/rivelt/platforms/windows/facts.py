@@ -54,12 +54,12 @@ class WindowsFacts(Struct, frozen=True):
 
 @cache
 def windows_facts() -> WindowsFacts:
-    """The facts, read once."""
+    """Return the facts, read once."""
     return load_facts(__package__, WindowsFacts)
 
 
 def masks(*, has_disc: bool) -> tuple[float, ...]:
-    """The diameters of the circles that the system cuts marks with: it cuts none; a mark on a disc must stay on it."""
+    """Return the diameters of the circles that the system cuts marks with: it cuts none; a mark on a disc must stay on it."""
     return (windows_facts().disc,) if has_disc else ()
 
 

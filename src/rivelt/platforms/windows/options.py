@@ -18,7 +18,7 @@ class WindowsTable(PlatformOptions, frozen=True, kw_only=True):
         Annotated[
             str,
             Meta(
-                description='the path of a package manifest, such as "windows/Package.appxmanifest", or a list of paths and patterns; left out: all',
+                description='the path of a package manifest, such as "windows/Package.appxmanifest", or a list of paths and patterns; if omitted, all',
                 min_length=1,
             ),
         ]

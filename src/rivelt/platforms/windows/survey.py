@@ -19,7 +19,7 @@ _PACKED = "AppxManifest.xml"
 
 
 def survey(project: Project, _brief: Brief | None = None) -> list[WindowsSite]:
-    """The packages: one for each package manifest that a person keeps."""
+    """Return the packages: one for each package manifest that a person keeps."""
     sources = [path for path in project.find("*.appxmanifest") if not _is_built(path)]
     homes = {parent(path) for path in sources}
     sources += [

@@ -82,7 +82,7 @@ class Theme(Struct, frozen=True):
         return f"@style/{self.names.app}" if self.needs_app_style else self.app_theme
 
     def folders(self) -> Iterator[Folder]:
-        """The folders that the theme is needed in."""
+        """Yield the folders that the theme is needed in."""
         facts = android_facts()
         compiles = self.compile_sdk or 0  # what is unknown may be too old for the attributes of Android 12
         for look in self.brief.shown_looks:
@@ -91,13 +91,13 @@ class Theme(Struct, frozen=True):
                     yield Folder(look, level)
 
     def parent(self, look: Look) -> str:
-        """The style that a launch theme of our own inherits from."""
+        """Return the style that a launch theme of our own inherits from."""
         if self.way == "platform":
             return self.app_theme
         return LIBRARY_THEME_WITH_DISC if self.brief.looks[look].disc else LIBRARY_THEME
 
     def items(self, folder: Folder) -> dict[str, str]:
-        """The items of the theme in a folder, in the order in which they are written."""
+        """Return the items of the theme in a folder, in the order in which they are written."""
         items: dict[str, str] = {}
         if self.way == "compat":
             items |= self._icon_items(folder, "")
@@ -130,7 +130,7 @@ class Theme(Struct, frozen=True):
         return items
 
     def target(self, item: str, folder: Folder) -> int | None:
-        """The API level of an item that systems which read the folder may not know, for `tools:targetApi`; None when all know it."""
+        """Return the API level of an item that systems which read the folder may not know, for `tools:targetApi`; None when all know it."""
         since = android_facts().attributes.get(item.removeprefix("android:"), 1) if item.startswith("android:") else 1
         return since if since > max(folder.level, self.min_sdk) else None
 
@@ -167,7 +167,7 @@ class Theme(Struct, frozen=True):
         return self._has_light_ground and self.min_sdk < android_facts().attributes[LIGHT_NAVIGATION_BAR]
 
     def colours(self) -> Iterator[tuple[Folder, dict[str, Colour]]]:
-        """The colours to be defined, by folder."""
+        """Yield the colours to be defined, by folder."""
         since = android_facts().attributes
         for look in self.brief.shown_looks:
             shown = self.brief.looks[look]

@@ -39,7 +39,7 @@ class _Vector(Struct, frozen=True):
 def marks(
     context: PlanContext, options: AndroidTable, names: Names, min_sdk: int, *, in_window: bool, device: str
 ) -> Marks:
-    """The mark of each look.
+    """Return the mark of each look.
 
     Args:
         context: the brief and its art.

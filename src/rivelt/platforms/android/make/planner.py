@@ -63,7 +63,7 @@ _KINDS = (
 
 
 def plan(context: PlanContext, project: Project, site: AndroidSite) -> Plan:
-    """All that would be done to an app module.
+    """Return all that would be done to an app module.
 
     Raises:
         BadInput: a name that would be generated is taken by the app, or the brief asks for what the module does not allow.
@@ -135,7 +135,7 @@ class _Planner:
         return self.context.brief.place(f"android.{key}")
 
     def plan(self) -> Plan:
-        """The whole plan."""
+        """Return the whole plan."""
         self._refuse_what_the_way_cannot()
         theme, motions = self._theme_and_motion()
         mark = marks(

@@ -15,7 +15,7 @@ from rivelt.values import replace
 
 
 def plates(context: PlanContext) -> tuple[Plate, ...]:
-    """The images alone, at paths relative to the `res` folder: one for each density and each look that differs."""
+    """Return the images alone, at paths relative to the `res` folder: one for each density and each look that differs."""
     options = context.brief.table("android", AndroidTable)
     names = Names.of(options.prefix)
     made = [plate for look in context.looks("mark") for plate in mark_plates(context, options, names, look)]
@@ -25,7 +25,7 @@ def plates(context: PlanContext) -> tuple[Plate, ...]:
 def mark_plates(
     context: PlanContext, options: AndroidTable, names: Names, look: Look, device: str = ""
 ) -> Iterator[Plate]:
-    """The mark of one look, square, its visible part inside the system's circle, or that of a kind of device."""
+    """Yield the mark of one look, square, its visible part inside the system's circle, or that of a kind of device."""
     icon = android_facts().geometry(has_disc=context.brief.looks[look].disc is not None, device=device)
     for qualifier, density in densities(options).items():
         recipe = context.mark_in_circle(look, icon.side, icon.mask, density)
@@ -33,7 +33,7 @@ def mark_plates(
 
 
 def imprint_plates(context: PlanContext, options: AndroidTable, names: Names) -> Iterator[Plate]:
-    """The imprint, letterboxed in the system's frame; in landscape at its foot, clear of the mark. Nothing when the brief has none."""
+    """Yield the imprint, letterboxed in the system's frame; in landscape at its foot, clear of the mark. Nothing when the brief has none."""
     if not context.has("imprint"):
         return
     facts = android_facts().imprint
@@ -53,7 +53,7 @@ def imprint_plates(context: PlanContext, options: AndroidTable, names: Names) ->
 
 
 def disc_plates(context: PlanContext, options: AndroidTable, names: Names, look: Look) -> Iterator[Plate]:
-    """The disc as bitmaps, for systems whose window backgrounds cannot size a shape."""
+    """Yield the disc as bitmaps, for systems whose window backgrounds cannot size a shape."""
     colour = context.brief.looks[look].disc
     assert colour is not None
     diameter = android_facts().icon_on_disc.mask
@@ -65,7 +65,7 @@ def disc_plates(context: PlanContext, options: AndroidTable, names: Names, look:
 
 
 def backdrop_plates(context: PlanContext, options: AndroidTable, names: Names) -> Iterator[Plate]:
-    """The backdrop, cropped round its focus to each class of screens; in every class both looks, where they differ."""
+    """Yield the backdrop, cropped round its focus to each class of screens; in every class both looks, where they differ."""
     for look in context.backdrop_looks():
         for kind in android_facts().backdrops:
             for qualifier, dpi in android_facts().densities.items():
@@ -89,13 +89,13 @@ def _stored(options: AndroidTable, path: str, look: Look, recipe: Recipe) -> Pla
 
 
 def densities(options: AndroidTable) -> dict[str, float]:
-    """The densities that bitmaps are made for, as pixels per dp."""
+    """Return the densities that bitmaps are made for, as pixels per dp."""
     facts = android_facts()
     wanted = {**(facts.optional_densities if options.ldpi else {}), **facts.densities}
     return {qualifier: dpi / BASE_DPI for qualifier, dpi in wanted.items()}
 
 
 def drawable_folder(look: Look, qualifier: str = "", orientation: str = "") -> str:
-    """The drawable folder of an orientation ("" for all), a look and a density, or what else comes after these."""
+    """Return the drawable folder of an orientation ("" for all), a look and a density, or what else comes after these."""
     parts = ("drawable", orientation, "night" if look == "dark" else "", qualifier)
     return "-".join(part for part in parts if part)

@@ -41,7 +41,7 @@ class _Style:
 
 
 def own_styles(theme: Theme, res: str) -> list[WriteFile]:
-    """The values files with a launch theme of our own."""
+    """Return the values files with a launch theme of our own."""
     styles = {
         folder.name: _style(theme, folder, theme.names.launch, theme.parent(folder.look), theme.items(folder))
         for folder in theme.folders()
@@ -97,7 +97,7 @@ def _values_files(theme: Theme, res: str, styles: Mapping[str, _Style]) -> Itera
 def into_style(
     theme: Theme, project: Project, resources: Resources, name: str, res: str
 ) -> tuple[list[EditFile], list[WriteFile]]:
-    """The edits that make a person's style the launch theme, and values files for the folders in which it is not defined yet.
+    """Return the edits that make a person's style the launch theme, and values files for the folders in which it is not defined yet.
 
     Args:
         theme: what it is to say.

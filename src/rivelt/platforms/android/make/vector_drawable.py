@@ -60,7 +60,7 @@ def _paints(shape: Shape) -> tuple[Paint | None, ...]:
 
 
 def vector_drawable(outline: Outline, side: float, box: Rect, name: str) -> str:
-    """A square vector drawable of `side` dp that shows the whole outline in `box` (dp).
+    """Return a square vector drawable of `side` dp that shows the whole outline in `box` (dp).
 
     Args:
         outline: what is drawn; nothing of it is unsupported.

@@ -18,7 +18,7 @@ _GAP, _BAR = 16.0, 32.0
 
 
 def waiting(context: PlanContext, names: Names) -> Iterator[WriteFile]:
-    """The layout, and the disc as a shape if a look has one."""
+    """Yield the layout, and the disc as a shape if a look has one."""
     discs = {look: context.brief.looks[look].disc is not None for look in context.brief.shown_looks}
     looks: tuple[Look, ...] = (
         context.looks("mark") if len(context.looks("mark")) > 1 or len(set(discs.values())) > 1 else ("light",)
@@ -60,7 +60,7 @@ def _reach_below(context: PlanContext, look: Look) -> float:
 
 
 def show_step(site: AndroidSite, names: Names) -> ManualStep:
-    """How the layout is shown."""
+    """Return how the layout is shown."""
     semicolon = ";" if site.source is not None and site.source.language == "Java" else ""
     title = f"While the app loads, show its first moment in {site.activity}, after super.onCreate(...)"
     return ManualStep(

@@ -19,7 +19,7 @@ _TEMPLATES = Templates("rivelt.platforms.android")
 def window(
     context: PlanContext, options: AndroidTable, names: Names, min_sdk: int, *, has_vector: bool
 ) -> tuple[list[WriteFile], list[Plate]]:
-    """The layer list in each folder it is needed in, and the plates that it alone needs.
+    """Return the layer list in each folder it is needed in, and the plates that it alone needs.
 
     From API 23 a layer has a size of its own; before, only a bitmap keeps one.
     """

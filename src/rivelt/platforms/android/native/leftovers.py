@@ -19,7 +19,7 @@ _WORD = re.compile(rb"[a-z0-9_]+")
 def unused_launch_images(
     project: Project, resources: Resources, names: Names, replaced: frozenset[tuple[str, str]]
 ) -> tuple[str, ...]:
-    """The drawables and mipmaps that look like launch images and that no file of the project names.
+    """Return the drawables and mipmaps that look like launch images and that no file of the project names.
 
     Args:
         project: the project as it will be.
@@ -74,7 +74,7 @@ def is_named(project: Project, name: str, besides: set[str]) -> bool:
 
 
 def launch_items(styles: Iterable[Entry]) -> Iterator[str]:
-    """The values of a theme's items that the launch screen is made of."""
+    """Yield the values of a theme's items that the launch screen is made of."""
     for style in styles:
         for item in style.node.all("item") if style.node else ():
             if _LAUNCH_ITEM.search(item.get("name") or ""):
@@ -82,7 +82,7 @@ def launch_items(styles: Iterable[Entry]) -> Iterator[str]:
 
 
 def reachable(project: Project, resources: Resources, values: Iterable[str]) -> frozenset[tuple[str, str]]:
-    """The drawables and mipmaps that references lead to, those inside drawables included."""
+    """Return the drawables and mipmaps that references lead to, those inside drawables included."""
     found: set[tuple[str, str]] = set()
     waiting = [match for value in values for match in re.findall(r"@(drawable|mipmap)/([a-z0-9_]+)", value)]
     while waiting:

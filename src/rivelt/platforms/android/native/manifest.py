@@ -25,7 +25,7 @@ _COMPONENTS = frozenset({"activity", "activity-alias"})
 
 
 def attribute(node: Node | None, name: str) -> str | None:
-    """The value of an `android:` attribute, or None."""
+    """Return the value of an `android:` attribute, or None."""
     return node.get(name, ANDROID) if node is not None else None
 
 
@@ -144,7 +144,7 @@ class Manifest:
         return next(iter(self.launchers), None)
 
     def only(self, activity: str) -> Manifest:
-        """The manifest as if the launcher started one activity alone, named as in a file or with its full name."""
+        """Return the manifest as if the launcher started one activity alone, named as in a file or with its full name."""
         wanted = full_name(activity, self.package)
         return replace(
             self,

@@ -102,7 +102,7 @@ class Resources:
                 self._add(kind, name, Entry(qualifiers, path, node))
 
     def defined(self, kind: str, name: str) -> list[Entry]:
-        """Every definition of a resource."""
+        """Return every definition of a resource."""
         return self.entries.get((kind, name), [])
 
     def best(self, type_: str, name: str, device: Device) -> Entry | None:
@@ -115,7 +115,7 @@ class Resources:
         return best[1] if best else None
 
     def style(self, name: str, device: Device) -> StyleItems | None:
-        """A style with all it inherits, `name` -> (value, path of its file); None when the app does not define it."""
+        """Return a style with all it inherits, `name` -> (value, path of its file); None when the app does not define it."""
         items: dict[str, tuple[str, str]] = {}
         seen = 0
         wanted: str | None = name
@@ -134,7 +134,7 @@ class Resources:
         return None if missing == name else StyleItems(items, missing)
 
     def colour(self, value: str, device: Device) -> tuple[Colour, str] | None:
-        """A colour value or `@color/` reference as a colour and the file it comes from; None when it is unknown."""
+        """Return a colour value or `@color/` reference as a colour and the file it comes from; None when it is unknown."""
         source = ""
         for _ in range(MAX_REFERENCES):
             if value.startswith("#"):
@@ -171,7 +171,7 @@ def _colour_or_none(value: str, source: str) -> tuple[Colour, str] | None:
 
 
 def style_parent(style: Node) -> str | None:
-    """The name of the style that this one inherits from: its `parent`, else what its name's dots imply.
+    """Return the name of the style that this one inherits from: its `parent`, else what its name's dots imply.
 
     A platform style keeps its `android:` prefix, as no app defines it.
     """
@@ -183,13 +183,13 @@ def style_parent(style: Node) -> str | None:
 
 
 def split_reference(value: str) -> tuple[str, str] | None:
-    """`@color/ink` as ("color", "ink"), `@android:color/white` as ("android:color", "white"); None for anything else."""
+    """Return `@color/ink` as ("color", "ink"), `@android:color/white` as ("android:color", "white"); None for anything else."""
     found = re.fullmatch(r"@\+?((?:[\w.]+:)?\w+)/([\w.]+)", value.strip())
     return (found[1], found[2]) if found else None
 
 
 def android_colour(text: str) -> Colour:
-    """`#RGB`, `#ARGB`, `#RRGGBB` or `#AARRGGBB` as a colour.
+    """Return `#RGB`, `#ARGB`, `#RRGGBB` or `#AARRGGBB` as a colour.
 
     Raises:
         ValueError: none of these.

@@ -70,7 +70,7 @@ class Definition(Struct, frozen=True):
         return Place(self.entry.path, self.node.line)
 
     def place_of(self, item: str) -> Place:
-        """Where an item stands."""
+        """Return where an item stands."""
         return Place(self.entry.path, self.items[item].line)
 
 
@@ -87,7 +87,7 @@ class LaunchTheme(Struct, frozen=True):
         return self.definitions_of(self.name) if self.name else []
 
     def definitions_of(self, name: str) -> list[Definition]:
-        """The definitions of any style of the app's."""
+        """Return the definitions of any style of the app's."""
         found = []
         for entry in self.resources.defined("style", name):
             if entry.node is not None:
@@ -109,7 +109,7 @@ class LaunchTheme(Struct, frozen=True):
         return wanted in LIBRARY_THEMES
 
     def values_of(self, item: str) -> Iterator[tuple[str, Place | None]]:
-        """The values of an item, with or without prefix, in the theme and what it inherits; each once."""
+        """Yield the values of an item, with or without prefix, in the theme and what it inherits; each once."""
         seen: set[str] = set()
         for device in devices():
             style = self.resources.style(self.name, device) if self.name else None
@@ -120,7 +120,7 @@ class LaunchTheme(Struct, frozen=True):
                     yield value, self._place(path, name)
 
     def place_of_item(self, item: str, path: str) -> Place | None:
-        """Where an item of the theme stands in a file; the file where that is a style it inherits from, None outside the app."""
+        """Return where an item of the theme stands in a file; the file where that is a style it inherits from, None outside the app."""
         return self._place(path, item) if "/" in path else None
 
     def _place(self, path: str, item: str) -> Place:
@@ -130,7 +130,7 @@ class LaunchTheme(Struct, frozen=True):
         return Place(path)
 
     def files_of(self, value: str) -> list[Entry]:
-        """The files of a drawable that a value names."""
+        """Return the files of a drawable that a value names."""
         reference = split_reference(value)
         return [entry for entry in self.resources.defined(*reference) if entry.node is None] if reference else []
 
@@ -233,7 +233,7 @@ def boolean(resources: Resources, device: Device, value: str) -> bool | None:
 
 @remembered
 def launch_theme(project: Project, site: AndroidSite) -> LaunchTheme:
-    """The launcher's theme.
+    """Return the launcher's theme.
 
     Raises:
         BadInput: a resource that it needs cannot be read.

@@ -27,7 +27,7 @@ class Layouts(Struct, frozen=True):
     drawables: Drawables
 
     def layers(self, path: str, screen: Rect) -> list[Layer]:
-        """What a layout shows when it fills the screen.
+        """Return what a layout shows when it fills the screen.
 
         Text and progress indicators are not pictures: they give no layer.
 

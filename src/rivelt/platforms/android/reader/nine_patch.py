@@ -24,7 +24,7 @@ _BLACK = (0, 0, 0, 255)
 
 
 def nine_patch_svg(data: bytes, frame: Rect, pixels_per_dp: float) -> str | None:
-    """An SVG of the frame's size (dp) that shows the bitmap stretched over it; None when nothing marks what stretches.
+    """Return an SVG of the frame's size (dp) that shows the bitmap stretched over it; None when nothing marks what stretches.
 
     Args:
         data: the bitmap with its border.

@@ -36,7 +36,7 @@ _WINDOW = f"android:{WINDOW_BACKGROUND}"
 
 
 def scene(project: Project, site: AndroidSite, screen: Screen, look: Look) -> Scene:
-    """What `screen` shows in `look` while the launcher activity of the site's manifest starts."""
+    """Return what `screen` shows in `look` while the launcher activity of the site's manifest starts."""
     path = site.manifest
     try:
         manifest = manifest_of(project, site)
@@ -49,7 +49,7 @@ def scene(project: Project, site: AndroidSite, screen: Screen, look: Look) -> Sc
 
 
 def waiting(project: Project, site: AndroidSite, screen: Screen, look: Look) -> Scene | None:
-    """What the layout of the app's own first moment shows, in a window that reaches behind the system's bars; None without one."""
+    """Return what the layout of the app's own first moment shows, in a window that reaches behind the system's bars; None without one."""
     resources = resources_of(project, site.all_res)
     name = next(
         (name for kind, name in sorted(resources.entries) if kind == "layout" and name.endswith("_waiting")), ""
@@ -73,7 +73,7 @@ def _device(screen: Screen, look: Look) -> Device:
 
 
 def after_launch(project: Project, site: AndroidSite, screen: Screen, look: Look) -> tuple[Ground, ...]:
-    """The window's background of the theme that the app uses after launch: what is seen until the first screen is drawn."""
+    """Return the window's background of the theme that the app uses after launch: what is seen until the first screen is drawn."""
     moment = f"window of {site.app_theme.rpartition('/')[2] or 'the app'}"
     if site.app_theme_problem is not None:
         return (Ground(moment, None, str(site.app_theme_problem)),)
@@ -118,7 +118,7 @@ class _Reader:
         return self._window_background()
 
     def window_of(self, theme: str, moment: str) -> Ground:
-        """The colour of a theme's window background."""
+        """Return the colour of a theme's window background."""
         self._use(theme)
         item = self._theme.get(_WINDOW)
         if item is None:

@@ -79,14 +79,14 @@ class _Shape:
         return value
 
     def flat(self, kind: str) -> Colour | None:
-        """The colour of a shape that is nothing but a filled rectangle; None for any other."""
+        """Return the colour of a shape that is nothing but a filled rectangle; None for any other."""
         solid = self._root.first("solid")
         if kind != "rectangle" or self._root.first("gradient") or self._line or any(self._radii()) or solid is None:
             return None
         return self._tinted(self._colour(attribute(solid, "color")))
 
     def parts(self, kind: str) -> Iterator[str]:
-        """The elements that show it."""
+        """Yield the elements that show it."""
         fill, stroke = self._fill(), self._stroke_paint()
         if min(self._box.size) < 0:
             return

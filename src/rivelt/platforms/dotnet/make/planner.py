@@ -45,7 +45,7 @@ class _Planner:
     site: DotnetSite
 
     def plan(self) -> Plan:
-        """The whole plan."""
+        """Return the whole plan."""
         if not self.context.has("mark"):
             hint = "Give [light] a mark, or leave dotnet out of app.targets."
             message = "a single project cannot do without a mark: its item must name a picture"

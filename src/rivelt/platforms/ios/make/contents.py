@@ -15,7 +15,7 @@ from rivelt.units import Look
 
 
 def image_set(found: ImageSet) -> bytes:
-    """The contents of an image set of bitmaps."""
+    """Return the contents of an image set of bitmaps."""
     return _json(
         {
             "images": [
@@ -33,13 +33,13 @@ def image_set(found: ImageSet) -> bytes:
 
 
 def vector_set(files: dict[Look, str]) -> bytes:
-    """The contents of an image set of one vector for each look."""
+    """Return the contents of an image set of one vector for each look."""
     images = [{**_appearances(look), "filename": file, "idiom": "universal"} for look, file in files.items()]
     return _json({"images": images}, {"preserves-vector-representation": True})
 
 
 def colour_set(context: PlanContext) -> bytes:
-    """The contents of the ground's colour set."""
+    """Return the contents of the ground's colour set."""
 
     def components(colour: Colour) -> dict[str, str]:
         named = {"blue": colour.blue, "green": colour.green, "red": colour.red}
@@ -62,7 +62,7 @@ def colour_set(context: PlanContext) -> bytes:
 
 
 def plain_contents() -> bytes:
-    """The contents of a catalog or a folder in one."""
+    """Return the contents of a catalog or a folder in one."""
     return _json({})
 
 

@@ -40,7 +40,7 @@ _STORYBOARD_TYPE, _CATALOG_TYPE, _SWIFT_TYPE = "file.storyboard", "folder.assetc
 
 
 def plan(context: PlanContext, project: Project, site: IosSite) -> Plan:
-    """All that would be done to an app target.
+    """Return all that would be done to an app target.
 
     Raises:
         BadInput: the brief asks for what the art or the target does not allow.
@@ -95,7 +95,7 @@ class _Planner:
         return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:8]
 
     def plan(self) -> Plan:
-        """The whole plan."""
+        """Return the whole plan."""
         is_vector = self.options.mark_form == "vector" and self.context.has("mark")
         vector = vector_mark(self.context, self.sets, self.catalog) if is_vector else None
         plates = [

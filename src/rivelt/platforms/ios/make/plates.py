@@ -44,7 +44,7 @@ class ImageSet(Struct, frozen=True):
 
 
 def plates(context: PlanContext) -> tuple[Plate, ...]:
-    """The images alone, at paths relative to the asset catalog."""
+    """Return the images alone, at paths relative to the asset catalog."""
     options = context.brief.table("ios", IosTable)
     names = Names.safe(options.prefix)
     found = image_sets(context, options, names, GroundForm(names.of("Ground"), is_named=True, has_image=False))
@@ -194,7 +194,7 @@ def _smallest_shares(kind: BackdropFacts) -> Size:
 
 
 def role_scale(context: PlanContext, look: Look, role: Role) -> float:
-    """Points per art unit."""
+    """Return points per art unit."""
     if role == "mark":
         return context.mark_scale(look)
     facts = ios_facts().imprint
@@ -202,7 +202,7 @@ def role_scale(context: PlanContext, look: Look, role: Role) -> float:
 
 
 def frames(context: PlanContext) -> dict[Role, Size]:
-    """The size in whole points of the image of each role: large enough for every look, so that looks never jump."""
+    """Return the size in whole points of the image of each role: large enough for every look, so that looks never jump."""
     sizes: dict[Role, Size] = {}
     for _, role in _ROLES:
         if context.has(role):

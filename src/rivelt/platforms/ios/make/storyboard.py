@@ -36,7 +36,7 @@ def storyboard(
     *,
     waiting: bool,
 ) -> str:
-    """A storyboard of one screen: ground, backdrop, disc, mark and imprint, placed by constraints.
+    """Return a storyboard of one screen: ground, backdrop, disc, mark and imprint, placed by constraints.
 
     With `waiting` it is not a launch screen, and has an activity indicator under the mark.
     """
@@ -45,7 +45,7 @@ def storyboard(
 
 
 def swift_view(context: PlanContext, options: IosTable, names: Names, sets: Sequence[ImageSet]) -> str:
-    """The same as a SwiftUI view."""
+    """Return the same as a SwiftUI view."""
     has_pad = options.pad_scale != 1
     return _TEMPLATES.render(
         "waiting.swift.j2", **_values(context, options, names, sets), name=names.waiting, has_pad=has_pad

@@ -16,7 +16,7 @@ from rivelt.units import Look
 
 
 def vector_mark(context: PlanContext, sets: Sequence[ImageSet], catalog: str) -> tuple[WriteFile, ...]:
-    """The image set of the mark: plain outlines, which every version of Xcode understands, drawn back and compared first.
+    """Return the image set of the mark: plain outlines, which every version of Xcode understands, drawn back and compared first.
 
     Raises:
         BadInput: the art is not a vector, or its outlines do not show the same picture.

@@ -153,11 +153,11 @@ class _Code:
         self._sources = frozenset(sources)
 
     def files(self, word: str) -> list[str]:
-        """The sources that hold a word."""
+        """Return the sources that hold a word."""
         return sorted(one for one in self._project.naming(word) if one in self._sources and one.endswith(_ENDINGS))
 
     def assigned(self, name: str) -> list[tuple[str, Assigned]]:
-        """What is assigned to properties of a name, each with its file."""
+        """Return what is assigned to properties of a name, each with its file."""
         found: list[tuple[str, Assigned]] = []
         setter = f"set{name[:1].upper()}{name[1:]}"
         for path in sorted({*self.files(name), *self.files(setter)}):
@@ -168,7 +168,7 @@ class _Code:
         return found
 
     def chosen(self, moment: str, found: list[tuple[str, Assigned]]) -> FirstScreen:
-        """Of several assignments the one that the newest systems run; unknown where several are left."""
+        """Return of several assignments the one that the newest systems run; unknown where several are left."""
         current = [one for one in found if one[1].until is None]
         newest = max((one.since for _, one in current), default=0)
         last = [one for one in current if one[1].since == newest]
@@ -186,7 +186,7 @@ class _Code:
     # SwiftUI
 
     def main_scene(self, path: str) -> str | None:
-        """The `@main` app of SwiftUI that a file declares."""
+        """Return the `@main` app of SwiftUI that a file declares."""
         from rivelt.edit.source.swift import Language
 
         try:
@@ -196,7 +196,7 @@ class _Code:
         return source.main_scene() if isinstance(source, Language) else None
 
     def of_swiftui(self, path: str, name: str) -> FirstScreen:
-        """The first `Color` in the body of an app's first view, or of the views it begins with."""
+        """Return the first `Color` in the body of an app's first view, or of the views it begins with."""
         from rivelt.edit.source.swift import Language
 
         moment = "first screen"
@@ -228,7 +228,7 @@ class _Code:
     # UIKit in code
 
     def of_controller(self, name: str) -> FirstScreen | None:
-        """The ground that the class of a view controller gives its view; None where it gives none. A class from elsewhere is unknown."""
+        """Return the ground that the class of a view controller gives its view; None where it gives none. A class from elsewhere is unknown."""
         for _ in range(_DEEPEST):
             path = self._declaring(name)
             if path is None:
@@ -248,7 +248,7 @@ class _Code:
         return above[0] if above else None
 
     def of_window(self) -> FirstScreen:
-        """The view controller that code makes the window's first, else the window itself."""
+        """Return the view controller that code makes the window's first, else the window itself."""
         roots = self.assigned("rootViewController")
         for path, one in roots:
             names = self._classes_in(path, one)

@@ -92,7 +92,7 @@ class DescribedTarget:
         return tuple(sorted(_XCODE[str(one)] for one in named if str(one) in _XCODE)) if isinstance(named, list) else ()
 
     def declarations(self) -> tuple[Declaration, ...]:
-        """How each configuration declares its Info.plist and its launch screen."""
+        """Return how each configuration declares its Info.plist and its launch screen."""
         if self._document is None:
             reason = f"what {self.path} declares is not read"
             return tuple(

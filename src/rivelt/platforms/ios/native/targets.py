@@ -161,7 +161,7 @@ class AppTarget:
         return tuple(sorted(name for name in built_for if not name.startswith(("iphone", "$"))))
 
     def declarations(self) -> tuple[Declaration, ...]:
-        """How each configuration declares its Info.plist and its launch screen."""
+        """Return how each configuration declares its Info.plist and its launch screen."""
         found = []
         for object_id, name, own, inherited in self._layers:
             filled = self._filled({**inherited, **own})
@@ -193,7 +193,7 @@ class AppTarget:
         return not told or any("iphoneos" in platforms or platforms == "auto" for platforms in told)
 
     def phase(self, isa: str) -> str | None:
-        """The id of a build phase, by its class."""
+        """Return the id of a build phase, by its class."""
         phases = self._object.get("buildPhases", [])
         for phase in phases if isinstance(phases, list) else []:
             if self.pbx.object(phase).get("isa") == isa:
@@ -241,7 +241,7 @@ class AppTarget:
         return join(base, str(found.get("path") or ""))
 
     def synchronised_folders(self) -> tuple[str, ...]:
-        """The folders whose files are all members of this target."""
+        """Return the folders whose files are all members of this target."""
         return tuple(group.folder for group in self._synchronised())
 
     def own_synchronised_folders(self) -> tuple[str, ...]:
@@ -313,14 +313,14 @@ class AppTarget:
         return shipped_catalogs(self.project, self.folder, found, self.configurations)
 
     def reference_of(self, path: str) -> str | None:
-        """The id of the file reference to `path`, or of the variant group that it belongs to."""
+        """Return the id of the file reference to `path`, or of the variant group that it belongs to."""
         found = [object_id for object_id, (known, _) in self._file_paths.items() if known == path]
         return next(
             (one for one in found if self.pbx.object(one).get("isa") == "PBXVariantGroup"), next(iter(found), None)
         )
 
     def group_of(self, path: str) -> Group | None:
-        """The group that holds a file reference to `path`."""
+        """Return the group that holds a file reference to `path`."""
         return next((group for found, group in self._file_paths.values() if found == path), None)
 
 

@@ -70,7 +70,7 @@ class _Stack(Struct, frozen=True):
     spacing: float
 
     def align(self, alignment: str, axis: _Axis) -> str | None:
-        """How the views are placed across the stack."""
+        """Return how the views are placed across the stack."""
         if alignment not in {"fill", "center", *_STARTS, *_ENDS}:
             return f"its views are aligned by {alignment}"
         for view in self.arranged:
@@ -85,7 +85,7 @@ class _Stack(Struct, frozen=True):
         return None
 
     def distribute(self, distribution: str, axis: _Axis, sizes: Sequence[Size | None]) -> str | None:
-        """How the views are placed along the stack, which they fill from end to end."""
+        """Return how the views are placed along the stack, which they fill from end to end."""
         self.tiers.require(_of(self.arranged[0], axis.start) - _of(self.box, axis.start))
         self.tiers.require(_of(self.arranged[-1], axis.end) - _of(self.box, axis.end))
         pairs = list(zip(self.arranged, self.arranged[1:], strict=False))

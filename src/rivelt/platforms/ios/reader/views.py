@@ -123,7 +123,7 @@ class _Views:
         self.count = 0
 
     def read(self, node: Node, parent: View | None) -> View:
-        """The view of an element, with those in it that are installed."""
+        """Return the view of an element, with those in it that are installed."""
         self.count += 1
         view = View(node, node.get("id") or f"@{node.start}", parent)
         view.is_hidden = self._traits.attribute(node, "hidden") == "YES"

@@ -16,7 +16,7 @@ from rivelt.values import replace
 
 
 def plan(context: PlanContext, _project: Project, site: UploadsSite) -> Plan:
-    """All that would be done for uploads.
+    """Return all that would be done for uploads.
 
     Raises:
         BadInput: the brief asks for what cannot be made.

@@ -14,19 +14,19 @@ from rivelt.values import replace
 
 
 def plates(context: PlanContext) -> tuple[Plate, ...]:
-    """The images alone, at paths relative to the folder or archive that holds them."""
+    """Return the images alone, at paths relative to the folder or archive that holds them."""
     return tuple(Plate(upload.path, upload.look, recipe_of(context, upload)) for upload in uploads(context.brief))
 
 
 def safe_rect(context: PlanContext, upload: Upload) -> Rect:
-    """The part of an image, in px, that no device cuts off."""
+    """Return the part of an image, in px, that no device cuts off."""
     margin = context.brief.table("uploads", UploadsTable).safe_margin
     share = 1 - 2 * margin
     return Rect(upload.width * margin, upload.height * margin, upload.width * share, upload.height * share)
 
 
 def recipe_of(context: PlanContext, upload: Upload) -> Recipe:
-    """The whole screen; always a PNG without alpha."""
+    """Return the whole screen; always a PNG without alpha."""
     facts = upload_facts()
     canvas = Canvas(PixelSize(upload.width, upload.height), upload.density, safe_rect(context, upload))
     foot = Foot(Size(facts.imprint.width, facts.imprint.height), facts.imprint.foot, facts.disc)

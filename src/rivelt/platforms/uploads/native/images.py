@@ -22,7 +22,7 @@ _KNOWN = ("target", "width", "height", "look")
 
 
 def uploads(brief: Brief) -> tuple[Upload, ...]:
-    """The images that the brief asks for, each with its name.
+    """Return the images that the brief asks for, each with its name.
 
     Raises:
         BadInput: a size is not a size, or a name cannot be made; `Problems` for several.

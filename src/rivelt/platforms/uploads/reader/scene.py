@@ -17,7 +17,7 @@ _LARGEST = 100_000_000  # bytes of one image
 
 
 def scene(project: Project, site: UploadsSite, screen: Screen, look: Look) -> Scene:
-    """An uploaded image, if there is one of exactly this size."""
+    """Return an uploaded image, if there is one of exactly this size."""
     upload = next((found for found in site.uploads if found.fits(screen, look)), None)
     if upload is None:
         return Scene.unknown(screen, look, f"no upload of {screen.name} px is asked for")

@@ -29,7 +29,7 @@ def edited(
     is_installable: bool,
     theme: bool | None,
 ) -> bytes:
-    """The page with our lines in its head.
+    """Return the page with our lines in its head.
 
     Startup links of others go, since two that match contradict each other. There is never a second theme colour: those of others stay,
     and ours are left out, unless `theme` asks for ours in their place.

@@ -54,7 +54,7 @@ _DOCUMENT = (
 
 
 def plan(context: PlanContext, project: Project, site: WebSite) -> Plan:
-    """All that would be done to a web app.
+    """Return all that would be done to a web app.
 
     Raises:
         BadInput: its manifest or a page cannot be edited, or the brief asks for screens that do not exist.
@@ -94,7 +94,7 @@ class _Planner:
         self.grounds = {look: shown.ground for look, shown in self.context.brief.looks.items()}
 
     def plan(self) -> Plan:
-        """The whole plan."""
+        """Return the whole plan."""
         made = [*(icon.plate for icon in self.icons), *(found.plate for found in self.startups)]
         colour = self.grounds[self.options.look].hex
         before = self.manifest.data

@@ -45,17 +45,17 @@ class Startup(Struct, frozen=True):
 
 
 def folder_of(options: WebTable) -> str:
-    """The folder of the images, next to the manifest."""
+    """Return the folder of the images, next to the manifest."""
     return safe_name(options.folder, FILE)
 
 
 def plates(context: PlanContext) -> tuple[Plate, ...]:
-    """The images alone, at paths relative to the folder of the manifest."""
+    """Return the images alone, at paths relative to the folder of the manifest."""
     return (*(icon.plate for icon in icons(context)), *(found.plate for found in startups(context)))
 
 
 def icons(context: PlanContext) -> tuple[Icon, ...]:
-    """The icons, if they are wanted and there is a mark."""
+    """Return the icons, if they are wanted and there is a mark."""
     options = context.brief.table("web", WebTable)
     return tuple(_icons(context, options)) if options.icons is not False and context.has("mark") else ()
 
@@ -88,7 +88,7 @@ def _masked_icon(context: PlanContext, look: Look, side: int) -> Recipe:
 
 
 def startups(context: PlanContext) -> tuple[Startup, ...]:
-    """The startup images of the screens that the brief wants; screens of one size in one resolution share theirs.
+    """Return the startup images of the screens that the brief wants; screens of one size in one resolution share theirs.
 
     Raises:
         BadInput: the brief asks for a screen that does not exist.

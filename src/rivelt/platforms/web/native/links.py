@@ -27,7 +27,7 @@ def is_built(path: str) -> bool:
 
 
 def resolve(project: Project, page: str, href: str) -> str | None:
-    """The file that a link of a page means; None when there is none in the project.
+    """Return the file that a link of a page means; None when there is none in the project.
 
     A link from the root of the server, or one that begins with a template's placeholder, means the nearest file with that path, in the
     page's folder, one above it, or a folder of static files beside it.
@@ -52,7 +52,7 @@ def resolve(project: Project, page: str, href: str) -> str | None:
 
 
 def glob_safe(text: str) -> str:
-    """Text for a shell pattern that means just itself."""
+    """Return text for a shell pattern that means just itself."""
     return re.sub(r"([*?[])", r"[\1]", text)
 
 
@@ -62,7 +62,7 @@ def _distance(here: str, there: str) -> int:
 
 
 def base_of(href: str) -> str:
-    """What a link begins with, up to and with its last slash."""
+    """Return what a link begins with, up to and with its last slash."""
     text = re.split(r"[?#]", href.strip(), maxsplit=1)[0]
     head, slash, _ = text.rpartition("/")
     if slash:

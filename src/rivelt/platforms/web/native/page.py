@@ -15,7 +15,7 @@ _OPENING_START = "rivelt: launch screen"
 
 
 def own_lines(page: Page) -> tuple[int, int] | None:
-    """Where the lines of Rivelt's stand: from the start of the opening comment to the end of the closing one; None when there are none.
+    """Return where the lines of Rivelt's stand: from the start of the opening comment to the end of the closing one; None when there are none.
 
     Raises:
         BadInput: one of the comments is missing.

@@ -28,7 +28,7 @@ _NAME_GAP = 16.0  # dp between icon and name
 
 
 def scene(project: Project, site: WebSite, screen: Screen, look: Look) -> Scene:
-    """What `screen` shows in `look` while the app starts."""
+    """Return what `screen` shows in `look` while the app starts."""
     try:
         manifest = manifest_of(project, site.manifest).value
         if screen.variant == HOME_SCREEN:

@@ -28,7 +28,7 @@ _NAMING = (".appxmanifest", ".xaml", ".cs", ".vb", ".cpp", ".h", ".js", ".html",
 
 
 def plan(context: PlanContext, project: Project, site: WindowsSite) -> Plan:
-    """All that would be done to a package.
+    """Return all that would be done to a package.
 
     Raises:
         BadInput: its manifest cannot be read any more.
@@ -50,7 +50,7 @@ class _Planner:
         self.home = parent(self.site.manifest)
 
     def plan(self) -> Plan:
-        """The whole plan."""
+        """Return the whole plan."""
         if not self.context.has("mark"):
             hint = "Give [light] a mark, or leave windows out of app.targets."
             place = self.context.brief.place("light.ground")

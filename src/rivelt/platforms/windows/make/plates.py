@@ -18,7 +18,7 @@ _PERCENT = 100
 
 
 def image_name(options: WindowsTable) -> str:
-    """The name of the launch image without qualifiers, as the manifest gives it."""
+    """Return the name of the launch image without qualifiers, as the manifest gives it."""
     return f"{safe_name(options.prefix, FILE)}Launch.png"
 
 

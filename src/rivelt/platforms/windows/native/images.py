@@ -31,7 +31,7 @@ class Variant(Struct, frozen=True):
 
 
 def image_path(folder: str, name: str) -> str | None:
-    """The path that a manifest in `folder` names; None when it is not a file of the package."""
+    """Return the path that a manifest in `folder` names; None when it is not a file of the package."""
     if ":" in name:  # ms-resource:, ms-appx:
         return None
     path = join(folder, *name.replace("\\", "/").lstrip("/").split("/"))
@@ -39,7 +39,7 @@ def image_path(folder: str, name: str) -> str | None:
 
 
 def variants(project: Project, folder: str, name: str) -> list[Variant]:
-    """The files that a name stands for: with qualifiers in the file's name, in that of a folder, or with none (which is 100 %).
+    """Return the files that a name stands for: with qualifiers in the file's name, in that of a folder, or with none (which is 100 %).
 
     As on Windows, upper and lower case are the same.
     """
@@ -75,7 +75,7 @@ def _variant(path: str, home: str, stem: str, kind: str) -> Variant | None:
 
 
 def launch_sized(project: Project, folder: str, kind: Kind) -> list[str]:
-    """The images in a folder, or below it, that have exactly the size of a launch image at their scale."""
+    """Return the images in a folder, or below it, that have exactly the size of a launch image at their scale."""
     found = []
     for path in project.below(folder):
         if path.lower().endswith(_TYPES):

@@ -84,7 +84,7 @@ def read_manifest(project: Project, path: str) -> Manifest:
 
 
 def parsed_colour(text: str) -> Colour | None:
-    """A colour of a manifest: `#RRGGBB` or a CSS name; None when it is neither, or transparent."""
+    """Return a colour of a manifest: `#RRGGBB` or a CSS name; None when it is neither, or transparent."""
     try:
         colour = Colour.parse(text.lower())
     except ValueError:

@@ -15,7 +15,7 @@ _PERCENT = 100
 
 
 def scene(project: Project, site: WindowsSite, screen: Screen, look: Look) -> Scene:
-    """What an app's window shows while it starts; the same in both looks."""
+    """Return what an app's window shows while it starts; the same in both looks."""
     try:
         manifest = read_manifest(project, site.manifest)
     except RiveltError as error:
