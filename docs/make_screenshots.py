@@ -26,6 +26,20 @@ COLUMNS = 132
 SIZE, LINE, PAD = 11.0, 17.0, 28.0
 CELL = SIZE * 0.60205  # the advance of DejaVu Sans Mono
 PAPER, INK, DIM, SCALE = "#FBF7EF", "#1E2A30", "#8A857A", 1.5
+WRONG = """[light]
+ground = "sandy"
+mark = "art/mrak.svg"
+
+[layout]
+marc_size = 120
+centre = "cirle"
+
+[check]
+ignore = { and8 = "old phones only" }
+
+[uploads]
+sizes = ["1080x1920", "1080by1920"]
+"""
 # The terminal's named colours, on paper.
 NAMED = {"red": "#B3261E", "green": "#2F7D4F", "yellow": "#9A6A00", "cyan": "#1F6E7D", "bright_red": "#B3261E"}
 
@@ -109,7 +123,7 @@ def main() -> None:
     OUT.mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory() as temporary:
         folder = Path(temporary)
-        on_a_terminal(["demo"], folder)
+        (OUT / "demo.png").write_bytes(drawn("demo", on_a_terminal(["demo"], folder)))
         demo = folder / "skerryline-demo"
         shutil.copy(demo / "proof.png", OUT / "proof.png")
         shutil.copy(demo / "proof-before.png", OUT / "proof-before.png")
@@ -129,7 +143,7 @@ def main() -> None:
             "undo": "undo",
         }.items():
             (OUT / f"{name}.png").write_bytes(drawn(command, on_a_terminal(command.split(), demo)))
-        (demo / "rivelt.toml").write_text('[light]\ngruond = "#F3EBDD"\nmark = "art/mark.svg"\nground = "sandy"\n')
+        (demo / "rivelt.toml").write_text(WRONG)
         (OUT / "errors.png").write_bytes(drawn("apply", on_a_terminal(["apply"], demo, is_error=True)))
 
 

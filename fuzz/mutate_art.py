@@ -43,7 +43,7 @@ def samples() -> dict[str, bytes]:
 
 
 def case(dice: random.Random) -> tuple[str, Callable[[], None]]:
-    """One spoilt file, read, measured and drawn."""
+    """One corrupt file, read, measured and drawn."""
     from rivelt.art.measure import measured
     from rivelt.art.outline.convert import outline_of
     from rivelt.art.source import read_art

@@ -18,7 +18,7 @@ from samples import JOURNAL, context, projects
 if TYPE_CHECKING:
     from rivelt.project.project import Project
 
-SPOILT = (
+CORRUPT = (
     ".xml",
     ".plist",
     ".pbxproj",
@@ -44,7 +44,7 @@ SPOILT = (
 
 
 def run_case(project: str, path: str, data: bytes) -> None:
-    """Everything that reads the spoilt file: as brief, lock file or journal, or through the rooms of its platform."""
+    """Everything that reads the corrupt file: as brief, lock file or journal, or through the rooms of its platform."""
     from rivelt.brief.load import read_brief
     from rivelt.errors import RiveltError
     from rivelt.platforms import TARGETS, platform_tables
@@ -97,8 +97,8 @@ def run_platform(target: str, project: Project) -> None:
 
 
 def case(dice: random.Random) -> tuple[str, Callable[[], None]]:
-    """One spoilt file of a project; each kind of file as often as any other."""
-    kind = dice.choice(SPOILT)
+    """One corrupt file of a project; each kind of file as often as any other."""
+    kind = dice.choice(CORRUPT)
     found = [(project, path) for project, files in projects().items() for path in sorted(files) if path.endswith(kind)]
     project, path = dice.choice(found)
     data = mutated(projects()[project][path], dice)

@@ -1,4 +1,4 @@
-"""What the harnesses share: spoiling bytes, and running cases in batches, each in a process of its own."""
+"""What the harnesses share: corrupting bytes, and running cases in batches, each in a process of its own."""
 
 from __future__ import annotations
 
@@ -65,7 +65,7 @@ _MOST_BYTES = 1 << 20  # what repeated repetition may make of a file
 
 
 def mutated(data: bytes, dice: random.Random) -> bytes:
-    """What a careless or a hostile hand would make of a file: spoilt in its values and lines, or in its bytes."""
+    """What a careless or a hostile hand would make of a file: corrupt in its values and lines, or in its bytes."""
     return _other_values(data, dice) if dice.randrange(2) else _other_bytes(data, dice)
 
 

@@ -1,4 +1,4 @@
-"""The projects whose files the harnesses spoil: the sample app, applied, with troublesome files added; and an older one."""
+"""The projects whose files the harnesses corrupt: the sample app, applied, with troublesome files added; and an older one."""
 
 from __future__ import annotations
 

@@ -294,8 +294,8 @@ def test_what_a_brief_no_longer_wants_goes(sample: Path, rivelt: Command) -> Non
     assert "RiveltImprint" not in (sample / "ios/Skerryline/RiveltLaunch.storyboard").read_text()
 
 
-@pytest.mark.parametrize("spoilt", sorted(EDITED))
-def test_a_read_only_file_leaves_the_old_state(sample: Path, spoilt: str, monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize("corrupt", sorted(EDITED))
+def test_a_read_only_file_leaves_the_old_state(sample: Path, corrupt: str, monkeypatch: pytest.MonkeyPatch) -> None:
     """The system's answer is played: the tests may run as root, who may write anywhere."""
     from rivelt import opening
     from rivelt.errors import BadInput
@@ -303,10 +303,10 @@ def test_a_read_only_file_leaves_the_old_state(sample: Path, spoilt: str, monkey
 
     before = read_tree(sample)
     changes = opening.open_brief(sample).changes()
-    monkeypatch.setattr(os, "access", lambda path, _mode: Path(path) != sample / spoilt)
+    monkeypatch.setattr(os, "access", lambda path, _mode: Path(path) != sample / corrupt)
     with pytest.raises(BadInput, match="read-only") as caught:
         commit.apply(changes)
-    assert str(caught.value.place) == spoilt
+    assert str(caught.value.place) == corrupt
     assert read_tree(sample) == before
 
 

@@ -1,4 +1,4 @@
-"""check and explain: every rule holds on the applied sample, and each one sees what is spoilt for it."""
+"""check and explain: every rule holds on the applied sample, and each one sees what is corrupt for it."""
 
 from __future__ import annotations
 
@@ -47,46 +47,46 @@ def png(width: int, height: int) -> bytes:
 def swap(path: str, old: str, new: str) -> Spoil:
     """Replace a pattern in every file that a glob finds; it must be there."""
 
-    def spoil(root: Path) -> None:
+    def corrupt(root: Path) -> None:
         found = [file for file in root.glob(path) if re.search(old, file.read_text())]
         assert found, (path, old)
         for file in found:
             file.write_bytes(re.sub(old, new, file.read_bytes().decode()).encode())
 
-    return spoil
+    return corrupt
 
 
 def put(path: str, content: bytes | str) -> Spoil:
-    def spoil(root: Path) -> None:
+    def corrupt(root: Path) -> None:
         (root / path).parent.mkdir(parents=True, exist_ok=True)
         (root / path).write_bytes(content if isinstance(content, bytes) else content.encode())
 
-    return spoil
+    return corrupt
 
 
 def repaint(path: str, change: Callable[[pyvips.Image], pyvips.Image]) -> Spoil:
-    def spoil(root: Path) -> None:
+    def corrupt(root: Path) -> None:
         for file in root.glob(path):
             changed = change(pyvips.Image.new_from_buffer(file.read_bytes(), "").colourspace("srgb"))
             file.write_bytes(changed.cast("uchar").pngsave_buffer())
 
-    return spoil
+    return corrupt
 
 
 def drop(*paths: str) -> Spoil:
-    def spoil(root: Path) -> None:
+    def corrupt(root: Path) -> None:
         for path in paths:
             shutil.rmtree(root / path) if (root / path).is_dir() else (root / path).unlink()
 
-    return spoil
+    return corrupt
 
 
-def both(*spoils: Spoil) -> Spoil:
-    def spoil(root: Path) -> None:
-        for one in spoils:
+def both(*corrupts: Spoil) -> Spoil:
+    def corrupt(root: Path) -> None:
+        for one in corrupts:
             one(root)
 
-    return spoil
+    return corrupt
 
 
 ITEM = r'\s*<item name="postSplashScreenTheme">[^<]*</item>'
@@ -450,8 +450,8 @@ def test_every_rule_holds_on_the_applied_sample(applied: Path) -> None:
 def test_each_rule_sees_what_is_spoilt_for_it(applied: Path, tmp_path: Path, code: str) -> None:
     root = tmp_path / "skerryline"
     shutil.copytree(applied, root)
-    spoil, word = BROKEN[code]
-    spoil(root)
+    corrupt, word = BROKEN[code]
+    corrupt(root)
     before = read_tree(root)
     report = opening.open(root).check(select=[code])
     assert report.findings, report.results

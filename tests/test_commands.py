@@ -5,6 +5,7 @@ from __future__ import annotations
 import importlib.util
 import json
 import os
+import re
 import signal
 import subprocess
 import sys
@@ -198,6 +199,15 @@ def test_the_brief_is_found_in_the_nearest_folder_above(sample: Path, rivelt: Co
 def test_quiet_says_nothing_and_json_only_json(sample: Path, rivelt: Command, command: str) -> None:
     assert rivelt(*command.split(), "--quiet", cwd=sample).out == ""
     json.loads(rivelt(*command.split(), "--json", cwd=sample).out)
+
+
+def test_verbose_names_every_file_and_every_rule_that_holds(sample: Path, rivelt: Command) -> None:
+    changes = rivelt("apply", "--dry-run", "--json", cwd=sample).json["changes"]
+    told = rivelt("apply", "--dry-run", "--verbose", cwd=sample).out
+    assert all(f" {one['path']} " in told for one in changes)
+    held = [one for one in rivelt("check", "--json", cwd=sample).json["findings"] if one["verdict"] == "holds"]
+    listed = rivelt("check", "-v", cwd=sample).out.splitlines()
+    assert {one["code"] for one in held} == {line.split()[0] for line in listed if re.match(r"[A-Z]{3}\d\d ", line)}
 
 
 @pytest.mark.slow

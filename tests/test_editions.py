@@ -73,6 +73,7 @@ def test_flavours_with_a_brief_each_are_made_in_any_order_and_none_costs_another
 ) -> None:
     root, at_once = flavoured(tmp_path / "one", BRIEFS), flavoured(tmp_path / "two", BRIEFS)
     before = kept(root)
+    assert all(one["why"] for one in rivelt("apply", *BRIEFS, "--dry-run", "--json", cwd=root).json["changes"])
     for brief in order:
         done = rivelt("apply", brief, cwd=root)
         assert done.code == 0, done.err

@@ -198,8 +198,8 @@ RES, SETS, LAUNCH = (
     "ios/Skerryline/Assets.xcassets",
     "ios/Skerryline/RiveltLaunch.storyboard",
 )
-# What an applied sample is spoilt with: a file, and what becomes of its content.
-SPOILT: dict[str, tuple[str, Callable[[bytes], bytes]]] = {
+# What an applied sample is corrupt with: a file, and what becomes of its content.
+CORRUPT: dict[str, tuple[str, Callable[[bytes], bytes]]] = {
     "a scale of nothing": (f"{SETS}/RiveltMark.imageset/Contents.json", lambda data: data.replace(b'"3x"', b'"0x"')),
     "a scale below nothing": (
         f"{SETS}/RiveltMark.imageset/Contents.json",
@@ -240,19 +240,19 @@ SPOILT: dict[str, tuple[str, Callable[[bytes], bytes]]] = {
 }
 
 
-@pytest.mark.parametrize("what", SPOILT)
+@pytest.mark.parametrize("what", CORRUPT)
 def test_spoilt_native_files_are_proved_and_judged_all_the_same(
     applied: Path, tmp_path: Path, rivelt: Command, what: str
 ) -> None:
     root = tmp_path / "a/b/skerryline"
-    path, spoil = SPOILT[what]
+    path, corrupt = CORRUPT[what]
     target = path.partition("/")[0]
     for part in ("art", target):
         shutil.copytree(applied / part, root / part)
     for file in ("rivelt.toml", "rivelt.lock"):
         shutil.copy(applied / file, root / file)
     before = (root / path).read_bytes()
-    (root / path).write_bytes(spoil(before))
+    (root / path).write_bytes(corrupt(before))
     assert (root / path).read_bytes() != before
     for command in (("proof", "--now", "--out", "p.png"), ("check", "--json"), ("apply", "--dry-run")):
         done = rivelt(*command, "--only", target, cwd=root)

@@ -223,7 +223,7 @@ def test_bombs_stay_small(name: str, make: object) -> None:
 
 
 @pytest.mark.parametrize(
-    ("spoilt", "with_what"),
+    ("corrupt", "with_what"),
     [
         (b'pathData="M', b'pathData="M0 0' + b"L1 2L50 99" * 110_000 + b"M"),
         (b"<path", b'<path android:pathData="M0 0h9"/>' * 50_001 + b"<path"),
@@ -231,12 +231,12 @@ def test_bombs_stay_small(name: str, make: object) -> None:
     ids=["a path without end", "paths without end"],
 )
 def test_a_vector_drawable_without_end_is_unknown(
-    tmp_path: Path, rivelt: Command, spoilt: bytes, with_what: bytes
+    tmp_path: Path, rivelt: Command, corrupt: bytes, with_what: bytes
 ) -> None:
     root = write_tree(tmp_path / "tern", small_android(gradle="// com.android.application\ncompileSdk 35\nminSdk 24\n"))
     assert rivelt("apply", cwd=root).code == 0
     mark = root / "app/src/main/res/drawable-anydpi/rivelt_mark.xml"
-    mark.write_bytes(mark.read_bytes().replace(spoilt, with_what, 1))
+    mark.write_bytes(mark.read_bytes().replace(corrupt, with_what, 1))
     done = rivelt("proof", "--now", "--screens", "API 34", "--json", cwd=root)
     assert done.code == 1
     assert all("takes too long to draw" in scene["unknown"][0] for scene in done.json["scenes"])

@@ -1,4 +1,4 @@
-"""A file system spoilt on purpose: links, pipes, loops, odd names, things in each other's place. Nothing hangs, nothing is written elsewhere,
+"""A file system corrupt on purpose: links, pipes, loops, odd names, things in each other's place. Nothing hangs, nothing is written elsewhere,
 nothing is lost, and the next command knows what to do."""
 
 from __future__ import annotations
@@ -45,38 +45,38 @@ def within(seconds: int) -> Iterator[None]:
 
 
 def pipe(path: str) -> Callable[[Path, Path], None]:
-    def spoil(root: Path, _outside: Path) -> None:
+    def corrupt(root: Path, _outside: Path) -> None:
         clear(root / path)
         os.mkfifo(root / path)
 
-    return spoil
+    return corrupt
 
 
 def link(path: str, target: str) -> Callable[[Path, Path], None]:
     """A link; "outside" in its target is the folder outside."""
 
-    def spoil(root: Path, outside: Path) -> None:
+    def corrupt(root: Path, outside: Path) -> None:
         clear(root / path)
         (root / path).symlink_to(target.replace("outside", str(outside)))
 
-    return spoil
+    return corrupt
 
 
 def file(path: str, content: str | bytes = b"\x00 a person's own") -> Callable[[Path, Path], None]:
-    def spoil(root: Path, _outside: Path) -> None:
+    def corrupt(root: Path, _outside: Path) -> None:
         clear(root / path)
         write_tree(root, {path: content})
 
-    return spoil
+    return corrupt
 
 
 def folder(path: str) -> Callable[[Path, Path], None]:
-    def spoil(root: Path, _outside: Path) -> None:
+    def corrupt(root: Path, _outside: Path) -> None:
         clear(root / path)
         (root / path).mkdir()
         (root / path / "mine.txt").write_text("mine")
 
-    return spoil
+    return corrupt
 
 
 def brief(more: str) -> Callable[[Path, Path], None]:
@@ -107,7 +107,7 @@ def maze(root: Path, _outside: Path) -> None:
 
 
 # What is done to the file system, and the exit codes that apply may have.
-SPOILT: dict[str, tuple[Callable[[Path, Path], None], set[int]]] = {
+CORRUPT: dict[str, tuple[Callable[[Path, Path], None], set[int]]] = {
     "a pipe among the resources": (pipe(f"{RES}/values/x.xml"), {1}),
     "a pipe as the manifest": (pipe("app/src/main/AndroidManifest.xml"), {1}),
     "a pipe as the lock file": (pipe("rivelt.lock"), {2}),
@@ -185,13 +185,13 @@ QUICK = (LOOKS[0], LOOKS[-1])
 
 
 @pytest.mark.parametrize("looks", [QUICK, pytest.param(LOOKS, marks=pytest.mark.slow)], ids=["quick", "all"])
-@pytest.mark.parametrize("what", SPOILT)
+@pytest.mark.parametrize("what", CORRUPT)
 def test_a_spoilt_file_system_is_survived(
     tmp_path: Path, rivelt: Command, what: str, looks: tuple[tuple[str, ...], ...]
 ) -> None:
     root, outside = sample(tmp_path)
-    spoil, codes = SPOILT[what]
-    spoil(root, outside)
+    corrupt, codes = CORRUPT[what]
+    corrupt(root, outside)
     before, foreign = state(root), read_tree(outside)
     with within(60):
         looked = [rivelt(*command, cwd=root) for command in looks]

@@ -266,7 +266,10 @@ def report(found: Report) -> None:
         unknown.setdefault((finding.about, finding.message), {})[finding.code] = None
     for (about, reason), codes in unknown.items():
         output.say(f"unknown {', '.join(codes)} ({about}): {reason}")
-    if found.findings or found.unknown:
+    if output.settings.is_verbose:
+        held = ((one.code, one.about, found.rules[one.code].words.title) for one in found.held)
+        output.table(("passed", "about", "rule"), sorted(set(held)))
+    if found.findings or found.unknown or output.settings.is_verbose:
         output.say()
     state = "as apply would leave the project" if found.is_planned else "as the project is"
     output.say(f"{in_words(found)} ({state}).")

@@ -12,7 +12,9 @@ if TYPE_CHECKING:
 
 
 def rows(changes: Changes) -> list[tuple[str, str, str]]:
-    """Return one row for each file; plates of one name in sibling folders, and those of one folder, share a row."""
+    """Return one row for each file; plates of one name in sibling folders, and those of one folder, share a row unless --verbose is given."""
+    if output.settings.is_verbose:
+        return [(change.action, output.of_project(change.path), change.why) for change in changes.files]
     plates = [change for change in changes.files if change.path.endswith((".png", ".jpg"))]
     by_name = Counter((change.action, *_siblings(change.path)) for change in plates)
     in_folder = Counter(change.path.rpartition("/")[0] for change in plates)

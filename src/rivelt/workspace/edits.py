@@ -94,7 +94,10 @@ def edited(
         for edit in plan.edits:
             if edit.is_shared and edit.before != edit.after:
                 _refuse_undoing(edit, site.owner, new, lock, owners)
-            contents[edit.path], reasons[edit.path] = edit.after, edit.summary
+            contents[edit.path] = edit.after
+            reasons[edit.path] = edit.summary or reasons.get(
+                edit.path, ""
+            )  # one that another site needs too has none of its own
             mine[edit.path] = [
                 *records_of(edit.path, edit.before, edit.after),
                 *_adopted(edit, site.owner, new, lock, owners),
