@@ -10,7 +10,9 @@ import inspect
 import json
 import re
 from collections.abc import Iterator
+from enum import Enum
 from functools import cached_property
+from importlib import import_module
 from pathlib import Path
 from typing import Annotated, Any, get_args, get_origin, get_type_hints
 
@@ -43,6 +45,7 @@ def _as_text(schema: object) -> str:
 def _commands() -> Iterator[tuple[str, str]]:
     for name in SUMMARIES:
         command = load(name)
+        hints = get_type_hints(getattr(import_module(f"rivelt.cli.{name}"), name))
         about = inspect.cleandoc(command.callback.__doc__ or "")
         usage = " ".join(
             [
@@ -56,12 +59,10 @@ def _commands() -> Iterator[tuple[str, str]]:
         for parameter in command.params:
             shown = _placeholder(parameter) if parameter.param_type_name == "argument" else ", ".join(parameter.opts)
             if parameter.param_type_name == "option" and not parameter.is_flag:
-                choices = getattr(parameter.type, "choices", None)
-                shown += " " + (
-                    "/".join(str(getattr(one, "value", one)) for one in choices)
-                    if choices
-                    else parameter.metavar or parameter.type.name.upper()
-                )
+                kind = hints[parameter.name]
+                is_choice = isinstance(kind, type) and issubclass(kind, Enum)
+                choices = "/".join(str(one.value) for one in kind) if is_choice else ""
+                shown += " " + (choices or parameter.metavar or parameter.name.upper())
             words = (getattr(parameter, "help", "") or "").replace("|", "\\|")
             lines.append(
                 f"| `{shown}` | {words} |".replace("`[BRIEF | PROJECT]`", "`[BRIEF \\| PROJECT]`").replace(

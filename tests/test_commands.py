@@ -201,6 +201,40 @@ def test_quiet_says_nothing_and_json_only_json(sample: Path, rivelt: Command, co
     json.loads(rivelt(*command.split(), "--json", cwd=sample).out)
 
 
+def test_every_hint_works_from_where_the_person_stands(tmp_path: Path, rivelt: Command) -> None:
+    """From a folder beside the project: each next command that is named is run there as it stands."""
+    write_tree(tmp_path, {"tern/" + path: content for path, content in small_android().items()})
+    (tmp_path / "tern/rivelt.toml").rename(tmp_path / "kept.toml")
+    (tmp_path / "beside").mkdir()
+    here = tmp_path / "beside"
+
+    def hinted(*command: str, code: int = 0) -> list[str]:
+        done = rivelt(*command, cwd=here)
+        assert done.code == code, done.err
+        lines = (done.out + done.err).splitlines()
+        found = [line.partition(": rivelt ")[2] for line in lines if re.match(r"(Next|Take it back).*: rivelt ", line)]
+        assert found, done.out
+        for words in found:
+            if not words.startswith(("undo", "brief")):
+                assert rivelt(*words.split(), cwd=here).code in {0, 1}
+        return found
+
+    assert hinted("survey", "../tern") == ["brief ../tern --mark FILE --ground COLOUR"]
+    assert hinted("measure", "../tern/mark.svg") == ["brief --mark ../tern/mark.svg --ground COLOUR"]
+    assert hinted("brief", "../tern", "--mark", "../tern/mark.svg") == ["proof ../tern/rivelt.toml"]
+    assert hinted("survey", "../tern") == ["proof ../tern --now"]
+    assert hinted("measure", "../tern") == ["proof ../tern"]
+    assert hinted("apply", "../tern", "--dry-run", code=1) == ["apply ../tern"]
+    assert rivelt("undo", "../tern", cwd=here).code == 0  # the hint has been followed
+    assert hinted("apply", "../tern") == ["proof ../tern", "undo ../tern"]
+    assert hinted("undo", "../tern", "--list") == ["undo ../tern N, to take back the first N of these"]
+    edited = next((tmp_path / "tern").rglob("rivelt_launch.xml"))
+    edited.write_text(edited.read_text() + "<!-- mine -->")
+    refused = rivelt("undo", "../tern", cwd=here)
+    assert (refused.code, "`rivelt undo ../tern --force` puts back" in refused.err) == (3, True)
+    assert rivelt("undo", "../tern", "--force", cwd=here).code == 0
+
+
 def test_verbose_names_every_file_and_every_rule_that_holds(sample: Path, rivelt: Command) -> None:
     changes = rivelt("apply", "--dry-run", "--json", cwd=sample).json["changes"]
     told = rivelt("apply", "--dry-run", "--verbose", cwd=sample).out

@@ -173,7 +173,7 @@ def _tell(changes: Changes, wanted: _Wanted) -> None:
     else:
         if changes.files:
             _say_weights(changes)
-        report(changes, is_applied=wanted.is_for_real)
+        report(changes, wanted.briefs, is_applied=wanted.is_for_real)
     for site, reason in changes.left_alone.items():
         hint = [f"  {reason.hint}"] if reason.hint else []
         output.warn(f"left alone: {site.label}", f"  {output.place(reason.place)}{reason.message}", *hint)
@@ -212,7 +212,7 @@ def counted(changes: Changes) -> str:
     return ", ".join(f"{count[action]} {word}" for action, word in done.items() if count[action])
 
 
-def report(changes: Changes, *, is_applied: bool) -> None:
+def report(changes: Changes, briefs: Sequence[Path] = (), *, is_applied: bool) -> None:
     """Print what was done, or would be, for people."""
     if not changes.files:
         output.say("Nothing to do: the project is as the brief wants it.")
@@ -236,7 +236,11 @@ def report(changes: Changes, *, is_applied: bool) -> None:
         for line in step.lines:
             output.say(f"         {line}", is_verbatim=True)
     output.say()
+    if changes.files and not is_applied:
+        output.next_step("apply", given=briefs)
+        return
+    output.next_step("proof", given=briefs[:1])
     if changes.files:
-        output.hint("Next: rivelt proof    Take it back: rivelt undo" if is_applied else "Next: rivelt apply")
-    else:
-        output.hint("Next: rivelt proof")
+        from rivelt.disk.tree import undo_command
+
+        output.hint(f"Take it back: {undo_command(changes.root)}")

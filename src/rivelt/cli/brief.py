@@ -121,7 +121,7 @@ def _tell(path: Path, written: Brief, targets: Sequence[str]) -> None:
     output.say(
         f"Wrote {path} ({', '.join(targets) or 'no native project found yet'}), and its schema for editors beside it."
     )
-    output.hint("Next: rivelt proof")
+    output.next_step("proof", given=[path] if path.parent != Path() or path.name != "rivelt.toml" else [])
 
 
 def _relatives(folder: Path, **art: Path | None) -> dict[str, Any]:

@@ -23,7 +23,7 @@ from rivelt.cli.options import (
     warn_if_unfinished,
     warn_of_unread,
 )
-from rivelt.disk.tree import read_file, resolved
+from rivelt.disk.tree import read_file, resolved, undo_command
 from rivelt.errors import BadInput, ExitCode
 from rivelt.findings import SEVERITIES
 from rivelt.values import replace
@@ -212,7 +212,7 @@ def _fixed(work: Job, before: Report, judged: Judge, *, is_narrow: bool) -> Repo
         output.warn("apply fixes nothing that was found")
         return before
     write(changes)
-    output.warn(f"fixed: {', '.join(gone)}; take it back with: rivelt undo")
+    output.warn(f"fixed: {', '.join(gone)}; take it back with: {undo_command(work.root)}")
     return after
 
 

@@ -11,7 +11,7 @@ import typer
 
 from rivelt.cli import output
 from rivelt.cli.options import Debug, Json, Quiet, Verbose
-from rivelt.disk.tree import relative_to, resolved
+from rivelt.disk.tree import relative_to, resolved, undo_command
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
@@ -109,9 +109,15 @@ class _Tour:
         write(changes)
         self._job = self._job.after(changes)
         steps = _counted(len(changes.manual_steps), "step")
-        undo = shlex.join(["rivelt", "undo", str(self._folder)])
+        undo = undo_command(changes.root)
         result = f"{counted(changes)}; {steps} left to do by hand; take it back with: {undo}"
-        self._tell("Make it so", ["apply", self._brief], result, ExitCode.OK, lambda: report(changes, is_applied=True))
+        self._tell(
+            "Make it so",
+            ["apply", self._brief],
+            result,
+            ExitCode.OK,
+            lambda: report(changes, [self._brief], is_applied=True),
+        )
 
     def after(self) -> None:
         """Print what the app shows now."""

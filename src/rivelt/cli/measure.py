@@ -58,7 +58,10 @@ def measure(
     report(found)
     if chart is not None:
         output.say(f"The chart: {chart}")
-    output.hint("Next: rivelt proof" if is_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
+    if is_brief:
+        output.next_step("proof", given=given)
+    else:
+        output.next_step("brief", "--mark", str(given[0]), "--ground", "COLOUR")
     has_trouble = any(finding.severity != "note" for finding in found.findings)
     return ExitCode.FINDINGS if has_trouble else ExitCode.OK
 

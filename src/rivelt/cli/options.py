@@ -38,12 +38,15 @@ def _say_more(value: bool) -> bool:
 
 def warn_if_unfinished(source: Path | None) -> None:
     """Say, before a project is looked at, that an earlier apply was stopped halfway in it."""
-    from rivelt.workspace.history import unfinished
+    from rivelt.disk.tree import undo_command
+    from rivelt.workspace.history import applied_project, unfinished
 
-    if state := unfinished(source or Path()):
+    start = source or Path()
+    if state := unfinished(start):
         what = "apply" if state == "applying" else "undo"
+        command = undo_command(applied_project(start if start.is_dir() else start.parent))
         output.warn(
-            f"an earlier {what} was stopped halfway: files of both states are here; take it back with: rivelt undo"
+            f"an earlier {what} was stopped halfway: files of both states are here; take it back with: {command}"
         )
 
 

@@ -7,10 +7,11 @@ work continues.
 from __future__ import annotations
 
 import os
+import shlex
 import shutil
 import sys
 import textwrap
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
@@ -192,6 +193,12 @@ def heading(text: str) -> None:
 def hint(text: str) -> None:
     """Print the next sensible command, as the last line."""
     say(text, ACCENT)
+
+
+def next_step(name: str, *options: str, given: Iterable[Path | None] = ()) -> None:
+    """Print the next sensible command, as it works from where the person stands: on what this command was given."""
+    words = ["rivelt", name, *(str(path) for path in given if path is not None and path != Path()), *options]
+    hint(f"Next: {shlex.join(words)}")
 
 
 def table(headers: Sequence[str], rows: Sequence[Sequence[str]]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
@@ -9,6 +10,7 @@ import typer
 from rivelt.cli import interrupt, output
 from rivelt.cli.listing import rows
 from rivelt.cli.options import BriefOrProject, Debug, Editions, Force, Json, Only, Quiet, Verbose, tell_brief
+from rivelt.disk.tree import undo_command
 from rivelt.errors import ExitCode
 
 if TYPE_CHECKING:
@@ -51,11 +53,11 @@ def remove(
         for change in found.changes.files:
             output.diff(change.diff())
     else:
-        _report(found, is_done=is_for_real)
+        _report(found, source, is_done=is_for_real)
     return ExitCode.FINDINGS if found.left or not is_for_real else ExitCode.OK
 
 
-def _report(found: Removal, *, is_done: bool) -> None:
+def _report(found: Removal, source: Path | None, *, is_done: bool) -> None:
     output.table(("", "file", "what for"), rows(found.changes))
     output.say()
     for owner in found.owners:
@@ -64,4 +66,7 @@ def _report(found: Removal, *, is_done: bool) -> None:
         output.warn(f"left: {output.of_project(one.path)}: {one.what}")
     if found.shared:
         output.say(f"Note: others need edits in {', '.join(map(output.of_project, found.shared))}; they stay.")
-    output.hint("Take it back: rivelt undo" if is_done else "Next: rivelt remove")
+    if is_done:
+        output.hint(f"Take it back: {undo_command(found.changes.root)}")
+    else:
+        output.next_step("remove", given=[source])

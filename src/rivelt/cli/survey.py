@@ -44,8 +44,13 @@ def survey(
         return ExitCode.FINDINGS
     report(found)
     output.say()
-    output.hint("Next: rivelt proof --now" if found.has_brief else "Next: rivelt brief --mark FILE --ground COLOUR")
-    return ExitCode.FINDINGS if any(site.blocked for site in found.sites) else ExitCode.OK
+    if found.has_brief:
+        output.next_step("proof", "--now", given=[project])
+    else:
+        output.next_step("brief", "--mark", "FILE", "--ground", "COLOUR", given=[project])
+    is_unknown = any(one.kind != "outside" for one in found.project.unread)
+    is_clean = not (found.problems or is_unknown or any(site.blocked for site in found.sites))
+    return ExitCode.OK if is_clean else ExitCode.FINDINGS
 
 
 def report(found: Surveyed) -> None:

@@ -10,6 +10,7 @@ import typer
 
 from rivelt.cli import complete, output
 from rivelt.cli.options import Debug, Force, Json, Quiet, Verbose
+from rivelt.disk.tree import undo_command
 from rivelt.errors import BadInput
 
 
@@ -56,7 +57,7 @@ def undo(
     )
     taken = "the last apply" if times == 1 else f"the last {times} applies"
     output.say(f"Took {taken} back: {len(restored)} files are as they were before.")
-    output.hint("Next: rivelt proof --now")
+    output.next_step("proof", "--now", given=[] if what is None or is_number else [Path(what)])
 
 
 def _list(root: Path) -> None:
@@ -81,4 +82,4 @@ def _list(root: Path) -> None:
     ]
     output.table(("undo", "when", "what it did"), rows)
     output.say()
-    output.hint("Next: rivelt undo N, to take back the first N of these")
+    output.hint(f"Next: {undo_command(root, 'N')}, to take back the first N of these")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 import os
+import shlex
 import stat
 import unicodedata
 from collections import deque
@@ -260,6 +261,13 @@ def relative_to(path: Path, folder: Path) -> str:
         return Path(os.path.relpath(resolved(path), folder)).as_posix()
     except ValueError:
         return resolved(path).as_posix()
+
+
+def undo_command(root: Path, *options: str) -> str:
+    """Return the command that takes back the last apply of a project, as it works from the current folder."""
+    here = Path.cwd()
+    is_found = here.is_relative_to(resolved(root))  # undo looks in the folders above
+    return shlex.join(["rivelt", "undo", *([] if is_found else [relative_to(root, here)]), *options])
 
 
 def read_file(path: Path, most: int = MAX_FILE) -> bytes:

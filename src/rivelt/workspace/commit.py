@@ -14,7 +14,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from rivelt.disk.folder import Folder, Moved, NotRegular
-from rivelt.disk.tree import Tree
+from rivelt.disk.tree import Tree, undo_command
 from rivelt.errors import BadInput, Place, Refused, RiveltError
 from rivelt.workspace import journal as journals
 from rivelt.workspace.change import Change, Changes, sha256
@@ -179,7 +179,9 @@ def _taken_back(tree: Tree, journal: Journal, error: BaseException) -> BaseExcep
         why = error.message if isinstance(error, RiveltError) else getattr(error, "strerror", None) or str(error)
         message = f"apply was stopped ({why}), and not all of it could be taken back yet: {reason}"
         return BadInput(
-            message, place=Place(path), hint="Free some disk space or fix its permissions; then: rivelt undo"
+            message,
+            place=Place(path),
+            hint=f"Free some disk space or fix its permissions; then: {undo_command(tree.root)}",
         )
     if isinstance(error, OSError):
         at = Place(str(error.filename)) if error.filename else None
@@ -202,7 +204,7 @@ def _refuse_unfinished(tree: Tree) -> None:
     last = last_journal(tree)
     if last is not None and not last.is_done:
         what = "apply" if last.state == "applying" else "undo"
-        raise Refused(f"an earlier {what} was stopped halfway", hint="Take it back first: rivelt undo")
+        raise Refused(f"an earlier {what} was stopped halfway", hint=f"Take it back first: {undo_command(tree.root)}")
 
 
 def last_journal(tree: Tree) -> Journal | None:
@@ -236,7 +238,7 @@ def undo(root: Path, *, force: bool = False) -> list[str]:
             _refuse_what_is_not_ours(tree, journal)
         journal = journals.become(tree, journal, "undoing")
         done = put_back(tree, journal, force=force)
-        _refuse_what_is_left(journal, done)
+        _refuse_what_is_left(tree, journal, done)
         journals.remove(tree, journal)
         return done.paths
 
@@ -244,7 +246,8 @@ def undo(root: Path, *, force: bool = False) -> list[str]:
 def _refuse_what_is_not_ours(tree: Tree, journal: Journal) -> None:
     if not journal.is_local:
         message = f"the journal in {journal.folder} was not written on this machine, or was changed since"
-        hint = "Look at what it names, then: rivelt undo --force. If you did not expect it, remove that folder."
+        command = undo_command(tree.root, "--force")
+        hint = f"Look at what it names, then: {command}. If you did not expect it, remove that folder."
         raise Refused(message, hint=hint)
     found = standing(tree, journal)
     entries = journal.record.entries
@@ -252,19 +255,21 @@ def _refuse_what_is_not_ours(tree: Tree, journal: Journal) -> None:
         damaged = [one.path for one in entries if one.before is not None and found[one.path].kept != one.before]
         if damaged:
             message = f"what was kept of {', '.join(damaged)} is damaged, or was changed since"
-            raise Refused(message, hint="`rivelt undo --force` puts back what is left of it.")
+            raise Refused(message, hint=f"`{undo_command(tree.root, '--force')}` puts back what is left of it.")
     changed = sorted(one.path for one in entries if not found[one.path].is_known(one, is_done=journal.is_done))
     if changed:
-        hint = "Save your changes elsewhere; `rivelt undo --force` puts back what was there before apply."
+        command = undo_command(tree.root, "--force")
+        hint = f"Save your changes elsewhere; `{command}` puts back what was there before apply."
         raise Refused(f"changed since they were applied: {', '.join(changed)}", hint=hint)
 
 
-def _refuse_what_is_left(journal: Journal, done: Restored) -> None:
+def _refuse_what_is_left(tree: Tree, journal: Journal, done: Restored) -> None:
     if done.problems:
         path, reason = next(iter(done.problems.items()))
         more = f" (and {len(done.problems) - 1} more)" if len(done.problems) > 1 else ""
-        hint = f"All else is as it was. Fix that, then: rivelt undo. What was there before is kept in {journal.folder}/old."
+        again = undo_command(tree.root)
+        hint = f"All else is as it was. Fix that, then: {again}. What was there before is kept in {journal.folder}/old."
         raise BadInput(f"cannot be put back{more}: {reason}", place=Place(path), hint=hint)
     if done.edited:
-        hint = "All else is as it was. Save your changes elsewhere, then: rivelt undo --force"
+        hint = f"All else is as it was. Save your changes elsewhere, then: {undo_command(tree.root, '--force')}"
         raise Refused(f"changed while undo ran: {', '.join(sorted(done.edited))}", hint=hint)

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from msgspec import Struct
 
-from rivelt.disk.tree import AnyPath, resolved
+from rivelt.disk.tree import AnyPath, resolved, undo_command
 from rivelt.documents.work import AppliedItem
 from rivelt.errors import BadInput
 from rivelt.workspace import commit
@@ -108,5 +108,5 @@ def undo(project: AnyPath = ".", *, times: int = 1, force: bool = False) -> list
         known = len(journals.numbers(tree))
     if known < times and known:
         there = "is only 1 apply" if known == 1 else f"are only {known} applies"
-        raise BadInput(f"there {there} to take back", hint="See them with: rivelt undo --list")
+        raise BadInput(f"there {there} to take back", hint=f"See them with: {undo_command(root, '--list')}")
     return list(dict.fromkeys(path for _ in range(times) for path in commit.undo(root, force=force)))
