@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import io
+import json
 import os
 import shutil
 import signal
 import subprocess
 import sys
 import time
+import zipfile
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
-from conftest import BRIEF, read_tree, small_android, write_tree
+from conftest import BRIEF, Command, read_tree, small_android, valid, write_tree
 from rivelt.workspace import commit, history
 
 # How a shell ends a command's line, and whether its standard error is heard.
@@ -132,3 +136,75 @@ def test_a_folder_of_far_too_many_files_is_refused_in_time(tmp_path: Path) -> No
     shutil.rmtree(root / "docs/0")
     done = subprocess.run(command, cwd=root, capture_output=True, text=True, timeout=120)
     assert done.returncode == 0, done.stderr
+
+
+@pytest.mark.parametrize(
+    ("command", "begins"),
+    [
+        (("proof", "--screens", "API 34", "--out", "-"), b"\x89PNG\r\n\x1a\n"),
+        (("measure", "--chart", "-"), b"\x89PNG\r\n\x1a\n"),
+        (("plates", "--only", "android", "--out", "-"), b"PK\x03\x04"),
+    ],
+)
+def test_a_file_on_stdout_is_that_file_and_nothing_else(
+    tmp_path: Path, command: tuple[str, ...], begins: bytes
+) -> None:
+    root = write_tree(tmp_path / "tern", small_android())
+    before = read_tree(root)
+    run = [sys.executable, "-m", "rivelt", *command]
+    done = subprocess.run(run, cwd=root, capture_output=True, timeout=60)
+    assert (done.returncode, done.stderr) == (0, b"")
+    assert done.stdout.startswith(begins)
+    if begins.startswith(b"PK"):
+        with zipfile.ZipFile(io.BytesIO(done.stdout)) as archive:
+            assert archive.testzip() is None
+    else:
+        with Image.open(io.BytesIO(done.stdout)) as image:
+            image.load()
+    assert read_tree(root) == before
+    refused = subprocess.run([*run, "--json"], cwd=root, capture_output=True, timeout=60)
+    told = valid(json.loads(refused.stdout))
+    assert (refused.returncode, told["schema"], told["summary"]["exit_code"]) == (2, "rivelt.error/1", 2)
+
+
+@pytest.mark.parametrize(
+    "command", ["proof --out no/such/p.png", "plates --out no/such/plates", "measure --chart no/c.png"]
+)
+def test_no_folder_is_made_silently(tmp_path: Path, rivelt: Command, command: str) -> None:
+    root = write_tree(tmp_path / "tern", small_android())
+    refused = rivelt(*command.split(), cwd=root)
+    assert (refused.code, "there is no folder no" in refused.err, "mkdir -p no" in refused.err) == (2, True, True)
+    assert not (root / "no").exists()
+
+
+@pytest.mark.parametrize(
+    "command",
+    [
+        "apply nope",
+        "check --select XYZ",
+        "proof --screens abacus",
+        "undo 99",
+        "explain AND8x",
+        "chek",
+        "check --fromat x",
+    ],
+)
+def test_errors_are_documents_too_and_keep_their_exit_code(tmp_path: Path, rivelt: Command, command: str) -> None:
+    root = write_tree(tmp_path / "tern", small_android())
+    plain, machine = rivelt(*command.split(), cwd=root), rivelt(*command.split(), "--json", cwd=root)
+    assert (machine.code, plain.code) == (2, 2)
+    assert machine.json["summary"] == {"errors": 1, "exit_code": 2}
+    assert machine.json["errors"][0]["message"] in plain.err
+    assert machine.err == plain.err, "messages go to stderr all the same"
+
+
+def test_several_projects_are_one_document(tmp_path: Path, rivelt: Command) -> None:
+    for name in ("tern", "gull"):
+        write_tree(tmp_path / "apps" / name, small_android())
+    done = rivelt("apply", "apps/tern", "apps/gull", "--json")
+    assert done.code == 0, done.err
+    told = done.json
+    assert told["root"] == str(tmp_path / "apps")
+    assert {one["path"].partition("/")[0] for one in told["changes"]} == {"tern", "gull"}
+    assert told["summary"]["created"] == sum(one["action"] == "create" for one in told["changes"])
+    assert {one["site"] for one in told["weights"]} == {"android tern/app", "android gull/app"}
