@@ -146,6 +146,7 @@ def _rules() -> str:
             f"What a person sees: {rule.words.sees}\n",
             f"Why it matters: {rule.words.why}\n",
             f"How to fix it: {rule.words.fix}",
+            *([f"\nSee also <{rule.words.source}>"] if rule.words.source else []),
         ]
     return "\n".join(parts) + "\n"
 
@@ -258,6 +259,7 @@ everything else has its platform's name.
 _PAGES = """\
 ## Start
 
+- [Installing](installing.md)
 - [From the first look to the pull request](guide.md): the commands in the order in which people use them
 - [What is written, platform by platform](platforms.md), and [where](layout.md)
 - [What to commit](committing.md), and how to take it out again

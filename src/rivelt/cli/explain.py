@@ -58,6 +58,9 @@ def explain(
         output.say()
         output.heading(title)
         output.paragraph(getattr(rule.words, name))
+    if rule.words.source:
+        output.say()
+        output.say(f"See also {rule.words.source}", is_verbatim=True)
 
 
 def _targets(rule: Rule[Any]) -> tuple[str, ...]:
