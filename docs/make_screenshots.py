@@ -126,9 +126,10 @@ def main() -> None:
         (OUT / "demo.png").write_bytes(drawn("demo", on_a_terminal(["demo"], folder)))
         demo = folder / "skerryline-demo"
         shutil.copy(demo / "proof.png", OUT / "proof.png")
-        shutil.copy(demo / "proof-before.png", OUT / "proof-before.png")
         photograph(demo / "proof.html", OUT / "page.png")
         on_a_terminal(["undo"], demo)
+        on_a_terminal(["proof", "--now", "--out", "before.png"], demo)
+        shutil.copy(demo / "before.png", OUT / "proof-before.png")
         (OUT / "check.png").write_bytes(drawn("check", on_a_terminal(["check"], demo)))
         on_a_terminal(["measure", "--chart", "chart.png"], demo)
         shutil.copy(demo / "chart.png", OUT / "measure-chart.png")

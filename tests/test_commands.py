@@ -25,7 +25,7 @@ from rivelt.colour import Colour
 from rivelt.demo.layout import lay_out
 from rivelt.platforms import platform_tables
 
-SHEETS = ("proof-before.png", "proof.png", "proof.html")
+SHEETS = ("proof.png", "proof.html")
 
 
 @pytest.fixture
@@ -41,7 +41,7 @@ def test_the_demo_is_drawn_at_its_full_scale_and_can_be_run_again(tmp_path: Path
     root = tmp_path / "skerryline-demo"
     told = done.json
     assert (told["root"], told["sheet"], told["page"]) == (str(root), "proof.png", "proof.html")
-    assert [step["exit_code"] for step in told["steps"]] == [0] * 7
+    assert [step["exit_code"] for step in told["steps"]] == [0] * 6
     assert all((root / name).is_file() for name in SHEETS)
     with Image.open(root / "proof.png") as sheet:
         assert sheet.width == 3200
@@ -61,7 +61,7 @@ def test_the_demo_does_the_whole_job(tmp_path: Path, rivelt: Command) -> None:
     assert "skerryline-demo/proof.png" in done.out.splitlines()[-2]
     assert len(done.out.splitlines()) <= 40
     shown = [line.split()[1:] for line in done.out.splitlines() if line.startswith("$ ")]
-    assert [command[1] for command in shown] == ["survey", "measure", "proof", "proof", "apply", "proof", "check"]
+    assert [command[1] for command in shown] == ["survey", "measure", "proof", "apply", "proof", "check"]
     undo = (
         next(line for line in done.out.splitlines() if "take it back" in line).partition("with: rivelt ")[2].rstrip(".")
     )

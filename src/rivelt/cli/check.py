@@ -261,11 +261,12 @@ def report(found: Report) -> None:
     for finding in found.findings:
         shown = replace(finding, message=found.message_of(finding))
         output.finding(shown, _excerpt(lines.at(finding.place), finding))
-    unknown: dict[tuple[str, str], dict[str, None]] = {}
+    unknown: dict[tuple[str, Place | None, str], dict[str, None]] = {}
     for finding in found.unknown:
-        unknown.setdefault((finding.about, finding.message), {})[finding.code] = None
-    for (about, reason), codes in unknown.items():
-        output.say(f"unknown {', '.join(codes)} ({about}): {reason}")
+        place = finding.place if finding.path != finding.about else None
+        unknown.setdefault((finding.about, place, finding.message), {})[finding.code] = None
+    for (about, place, reason), codes in unknown.items():
+        output.say(f"unknown {', '.join(codes)} ({about}): {output.place(place)}{reason}")
     if output.settings.is_verbose:
         held = ((one.code, one.about, found.rules[one.code].words.title) for one in found.held)
         output.table(("passed", "about", "rule"), sorted(set(held)))

@@ -41,7 +41,7 @@ def demo(
     output.say(f"Skerryline, a sample app for Android, iOS, Windows and the web, is now in {folder}")
     output.at(root)
     tour = _Tour(folder, opening.open(folder))
-    for step in (tour.survey, tour.measure, tour.before, tour.page, tour.apply, tour.after, tour.check):
+    for step in (tour.survey, tour.measure, tour.page, tour.apply, tour.sheet, tour.check):
         step()
     sheet, page = folder / "proof.png", folder / "proof.html"
     output.machine(
@@ -92,13 +92,9 @@ class _Tour:
         )
         self._tell("What the art measures", ["measure", self._brief], result, code, lambda: report(found))
 
-    def before(self) -> None:
-        """Print what the app shows today."""
-        self._prove("What the app shows today", "proof-before.png", now=True)
-
     def page(self) -> None:
-        """Print what it would show."""
-        self._prove("What it would show, as a page for the browser", "proof.html", now=False)
+        """Print what the app shows today and would show, before anything is written."""
+        self._prove("What it shows today, and what it would show: a page for the browser", "proof.html", now=False)
 
     def apply(self) -> None:
         """Make it so."""
@@ -119,7 +115,7 @@ class _Tour:
             lambda: report(changes, [self._brief], is_applied=True),
         )
 
-    def after(self) -> None:
+    def sheet(self) -> None:
         """Print what the app shows now."""
         self._prove("What the app shows now", "proof.png", now=True)
 
