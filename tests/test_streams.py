@@ -64,7 +64,7 @@ def test_the_work_is_done_whoever_listens(tmp_path: Path, end: str) -> None:
         "survey",
         "survey --json",
         "plates --out p.zip",
-        "check --json",
+        "check --json --fail-on never",
         "apply nowhere",
     ],
 )

@@ -24,7 +24,7 @@ COMMANDS = (
     ("survey",), ("measure",), ("plates", "--out", "made"), ("proof", "--screens", "API 34"), ("proof", "--out", "p.html"),
     ("apply", "--dry-run"), ("apply", "--diff"), ("check",), ("check", "--planned"), ("explain",), ("explain", "AND08"),
     ("apply",), ("apply",), ("undo", "--list"), ("remove", "--dry-run"), ("undo",), ("--help",), ("check", "-h"), ("nope",),
-    ("brief", "--mark", "art/mark.svg", "--out", "other.toml"),
+    ("brief", "--mark", "art/mark.svg", "--out", "-"),
 )  # fmt: skip
 
 
