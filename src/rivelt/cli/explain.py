@@ -60,7 +60,7 @@ def explain(
         output.paragraph(getattr(rule.words, name))
     if rule.words.source:
         output.say()
-        output.say(f"See also {rule.words.source}", is_verbatim=True)
+        output.say(f"See also {rule.words.source}")
 
 
 def _targets(rule: Rule[Any]) -> tuple[str, ...]:
