@@ -226,7 +226,10 @@ def test_every_hint_works_from_where_the_person_stands(tmp_path: Path, rivelt: C
     assert hinted("measure", "../tern") == ["proof ../tern"]
     assert hinted("apply", "../tern", "--dry-run", code=1) == ["apply ../tern"]
     assert rivelt("undo", "../tern", cwd=here).code == 0  # the hint has been followed
+    assert hinted("proof", "../tern") == ["apply ../tern"]
+    assert rivelt("undo", "../tern", cwd=here).code == 0
     assert hinted("apply", "../tern") == ["proof ../tern", "undo ../tern"]
+    assert hinted("proof", "../tern", "--now") == ["check ../tern"]
     assert hinted("undo", "../tern", "--list") == ["undo ../tern N, to take back the first N of these"]
     edited = next((tmp_path / "tern").rglob("rivelt_launch.xml"))
     edited.write_text(edited.read_text() + "<!-- mine -->")

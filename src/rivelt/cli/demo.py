@@ -140,7 +140,7 @@ class _Tour:
         result = f"{_counted(len(made.scenes), 'screen')}, {wrong}: {out}"
         command: list[str | Path] = ["proof", self._brief, *(["--now"] if now else []), "--out", out]
         code = ExitCode.FINDINGS if unknown or made.blocked else ExitCode.OK
-        self._tell(title, command, result, code, lambda: report(made, out))
+        self._tell(title, command, result, code, lambda: report(made, out, self._brief))
 
     def _tell(
         self, title: str, command: list[str | Path], result: str, code: ExitCode, everything: Callable[[], None]

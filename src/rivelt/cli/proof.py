@@ -95,7 +95,7 @@ def proof(
     if out is not None:
         draw(made, out, guides=guides)
     output.machine(made.document(() if out is None else (relative_to(out, work.root),)))
-    report(made, out)
+    report(made, out, source)
     is_clean = not made.blocked and not any(scene.unknowns for _, scene in made.scenes)
     return ExitCode.OK if is_clean else ExitCode.FINDINGS
 
@@ -111,7 +111,7 @@ def draw(made: Proof, out: Path, *, guides: bool) -> None:
             write_proof(made, out, guides=guides, on_progress=progress)
 
 
-def report(made: Proof, out: Path | None) -> None:
+def report(made: Proof, out: Path | None, source: Path | None = None) -> None:
     """Print the scenes as a table, and where the sheet is."""
     from rivelt.brief.model import THE_BRIEF
 
@@ -148,7 +148,9 @@ def report(made: Proof, out: Path | None) -> None:
     output.say(f"The proof, {state}: {output.shown_file(out) if out is not None else 'not drawn'}")
     codes = sorted({code for _, scene in made.scenes for code in made.codes_of(scene)})
     if codes:
-        output.hint(f"Next: rivelt explain {codes[0]}")
+        output.next_step("explain", codes[0])
+    else:
+        output.next_step("apply" if made.is_planned else "check", given=[source])
 
 
 def _told(made: Proof, scene: Scene) -> str:
