@@ -92,7 +92,7 @@ def _outline(pixels: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.in
     """The pixels where a mark meets what is behind it: rows, columns, colours (n x 3) and opacity (n x 1), 0 to 1."""
     alpha = np.ascontiguousarray(pixels[..., 3])
     rows, columns = np.nonzero(_edge(alpha >= _SOLID * 255))
-    # An outline pixel is partly covered only because it is on the edge: how opaque the art itself is tells its neighbour.
+    # An outline pixel is partly covered only because it is on the edge: its neighbour shows how opaque the art itself is.
     opacity = _largest_near(alpha)[rows, columns][:, None] / 255.0
     return rows, columns, pixels[rows, columns, :3] / 255.0, opacity
 

@@ -38,7 +38,7 @@ _KEEP = frozenset(
 class LightnessCurve(Struct, frozen=True):
     """A strictly rising curve from lightness to lightness (OKLCH L, 0 to 1): `a line from `floor` to `knee`, then the identity.
 
-    On a light ground it is mirrored: it darkens. `is_mirrored` tells.
+    On a light ground it is mirrored: it darkens (`is_mirrored`).
     """
 
     floor: float

@@ -1,4 +1,4 @@
-"""Where each key and each value of a TOML file stands, which `tomllib` does not tell.
+"""Where each key and each value of a TOML file stands, which `tomllib` does not report.
 
 The text has been accepted by `tomllib` before, so that a scan that knows where tables, keys and values begin and end is enough.
 """

@@ -14,7 +14,7 @@ _asked = False
 
 
 def listen() -> None:
-    """Print from here on, Ctrl-C raises KeyboardInterrupt and is remembered as well."""
+    """Let Ctrl-C raise KeyboardInterrupt from here on, and remember it as well."""
     global _asked  # noqa: PLW0603
     _asked = False
     signal.signal(signal.SIGINT, _on_signal)
@@ -28,12 +28,12 @@ def raise_if_asked() -> None:
 
 
 def ignore() -> None:
-    """Print the work is done, and only the process has yet to end: nothing is left to be stopped."""
+    """Ignore Ctrl-C: the work is done, and only the process has yet to end."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
 
 
 def _on_lost(lost: UnraisableHookArgs) -> None:
-    """An interrupt that a library has lost is remembered: nothing need be said. Anything else is."""
+    """An interrupt that a library has lost is remembered, and not reported. Anything else is reported."""
     if not (_asked and lost.exc_type is KeyboardInterrupt):
         sys.__unraisablehook__(lost)
 

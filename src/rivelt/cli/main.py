@@ -136,7 +136,7 @@ def _usage_error(error: typer.TyperException) -> int:
 
 
 def _refused_by_system(error: OSError) -> BadInput:
-    """What the system would not do, for a person."""
+    """The error for a person that says what the system refused."""
     try:
         Path.cwd()
     except OSError:

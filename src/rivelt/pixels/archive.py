@@ -6,7 +6,7 @@ import io
 import zipfile
 from collections.abc import Mapping
 
-_FIRST_DAY = (1980, 1, 1, 0, 0, 0)  # the earliest date that the format can say: archives tell no time
+_FIRST_DAY = (1980, 1, 1, 0, 0, 0)  # the earliest date that the format can say: archives hold no time
 _PLAIN_FILE = 0o644 << 16
 
 

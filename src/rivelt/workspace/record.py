@@ -228,7 +228,7 @@ def _beginning(text: str, start: int, stop: int) -> int:
 
 
 def _common(one: str, other: str) -> int:
-    """How many letters two texts begin with that are the same."""
+    """How many letters at their beginning two texts share."""
     if one.startswith(other) or other.startswith(one):
         return min(len(one), len(other))
     return next(index for index, pair in enumerate(zip(one, other, strict=False)) if pair[0] != pair[1])

@@ -20,7 +20,7 @@ _ANOTHER_PLACE = "Give another place, or rename what is there."
 
 
 class Vetted(Struct, frozen=True):
-    """Changes that can be made: their paths without links. `made_folders` are missing yet, the outermost first."""
+    """Changes that can be made: their paths without links. `made_folders` do not exist yet, the outermost first."""
 
     changes: tuple[Change, ...]
     made_folders: tuple[str, ...]

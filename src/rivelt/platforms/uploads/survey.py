@@ -1,4 +1,4 @@
-"""The uploads of a brief, as a site: nothing on disk tells of them, only the brief does."""
+"""The uploads of a brief, as a site: nothing on disk shows them, only the brief does."""
 
 from __future__ import annotations
 

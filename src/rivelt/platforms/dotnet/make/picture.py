@@ -19,7 +19,7 @@ _LOOK: Look = "light"
 def picture_size(context: PlanContext) -> Size:
     """Return the size of the picture in whole dp: the mark as large as the layout asks for."""
     frame = context.frame(_LOOK, "mark", context.mark_scale(_LOOK))
-    # A hair is taken off before rounding up, so that 200.0000001 does not become 201.
+    # A small tolerance is subtracted before rounding up, so that 200.0000001 does not become 201.
     return Size(*(math.ceil(side - 1e-6) for side in frame))
 
 

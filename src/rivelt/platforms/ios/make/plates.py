@@ -207,7 +207,7 @@ def frames(context: PlanContext) -> dict[Role, Size]:
     for _, role in _ROLES:
         if context.has(role):
             shown = [context.frame(look, role, role_scale(context, look, role)) for look in context.looks(role)]
-            # A hair is taken off before rounding up, so that 200.0000001 does not become 201.
+            # A small tolerance is subtracted before rounding up, so that 200.0000001 does not become 201.
             width, height = (max(math.ceil(side - 1e-6) for side in sides) for sides in zip(*shown, strict=True))
             sizes[role] = Size(width, height)
     if has_disc(context):

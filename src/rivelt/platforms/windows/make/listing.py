@@ -47,7 +47,7 @@ def relisted(
 def _beside(
     document: Document, examples: list[Item], missing: list[str], folder: str, siblings: set[str]
 ) -> list[Splice]:
-    """New entries after the best example: a sister, else the last image of the same folder, else the last image."""
+    """New entries after the best example: an image beside it, else the last image of the same folder, else the last image."""
     home = parent(missing[0]).lower()
     near = [item for item in examples if item.paths[0] in siblings]
     near = near or [item for item in examples if parent(item.paths[0]) == home] or examples
