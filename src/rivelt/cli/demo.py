@@ -73,6 +73,7 @@ class _Tour:
         from rivelt.cli.survey import report
 
         found = opening.survey(self._folder)
+        self._job.project = found.project  # what has been read and parsed for this is what the other steps need
         targets = dict.fromkeys(site.target for site in found.sites)
         touched = {path for site in found.sites for path in site.touches}
         result = f"{len(found.sites)} native projects ({', '.join(targets)}); apply would edit {len(touched)} files"
