@@ -205,7 +205,7 @@ prints a document with the schema `rivelt.error/1` instead, and keeps its exit c
 
 - The first key, `schema`, is the name and version of the document: `rivelt.check/1`. A version may gain keys, and never loses or changes one.
 - `root` is the absolute path of the folder that all paths in the document are relative to. `summary` comes before the lists.
-- Every key is always there: what there is none of is `null`, `""` or an empty list.
+- Every key is always present: an absent value is `null`, `""` or an empty list.
 - Findings are one flat list. `path`, `line` and `column` (from 1, in characters) say where; `verdict` is `broken`, `unknown` or `holds`.
 - Times are ISO 8601, in UTC. Lengths are in dp on Android, in points on Apple systems, in pixels elsewhere.
 

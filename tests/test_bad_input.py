@@ -46,7 +46,7 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
         ),
         (
             "rivelt.toml:2:12: unknown target `andriod`",
-            "rivelt.toml:5:8: `light.disc` is under the mark, and there is none",
+            "rivelt.toml:5:8: `light.disc` needs a mark to stand under",
             "rivelt.toml:4:10: `light.ground` must be any CSS colour",
             "rivelt.toml:7:13: `layout.clearance` must be",
             "rivelt.toml:8:13: `layout.mark_size` must be",

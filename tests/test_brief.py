@@ -185,3 +185,13 @@ def test_the_schema_says_what_each_property_is_where_it_stands() -> None:
         assert table["additionalProperties"] is False
         assert all("description" in value for value in table["properties"].values()), name
     assert schema["$defs"]["AppTable"]["properties"]["targets"]["items"] == {"enum": list(TARGETS)}
+
+
+def test_art_in_the_project_is_not_blamed_for_what_else_is_wrong(tmp_path: Path, rivelt: Command) -> None:
+    """The brief is below its project, the art beside it, and no repository holds them together."""
+    brief = '[app]\nproject = "../.."\n\n[light]\nground = "sandy"\nmark = "../../art/mark.svg"\n'
+    files = small_android()
+    root = write_tree(tmp_path, {**files, "brands/tern/rivelt.toml": brief, "art/mark.svg": files["mark.svg"]})
+    refused = rivelt("check", "brands/tern/rivelt.toml", cwd=root)
+    assert refused.err.count("error: ") == 1
+    assert "'sandy' is not a CSS colour" in refused.err

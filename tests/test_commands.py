@@ -238,6 +238,15 @@ def test_every_hint_works_from_where_the_person_stands(tmp_path: Path, rivelt: C
     assert rivelt("undo", "../tern", "--force", cwd=here).code == 0
 
 
+def test_help_describes_commands_and_rules(rivelt: Command) -> None:
+    assert rivelt("help").out == rivelt("--help").out == rivelt("-h").out
+    assert rivelt("help", "check").out == rivelt("check", "-h").out
+    assert rivelt("help", "and08").out == rivelt("explain", "AND08").out
+    assert "Did you mean 'check'?" in rivelt("help", "chek").err
+    assert "Did you mean AND08?" in rivelt("help", "and8").err
+    assert rivelt("-V").out == rivelt("--version").out
+
+
 def test_verbose_names_every_file_and_every_rule_that_holds(sample: Path, rivelt: Command) -> None:
     changes = rivelt("apply", "--dry-run", "--json", cwd=sample).json["changes"]
     told = rivelt("apply", "--dry-run", "--verbose", cwd=sample).out

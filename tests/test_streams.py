@@ -208,3 +208,11 @@ def test_several_projects_are_one_document(tmp_path: Path, rivelt: Command) -> N
     assert {one["path"].partition("/")[0] for one in told["changes"]} == {"tern", "gull"}
     assert told["summary"]["created"] == sum(one["action"] == "create" for one in told["changes"])
     assert {one["site"] for one in told["weights"]} == {"android tern/app", "android gull/app"}
+
+
+def test_a_proof_that_cannot_be_drawn_is_refused_before_anything_is_applied(tmp_path: Path, rivelt: Command) -> None:
+    root = write_tree(tmp_path / "tern", small_android())
+    before = read_tree(root)
+    for name in ("-", "proof.pdf"):
+        assert rivelt("apply", "--proof", name, cwd=root).code == 2
+        assert read_tree(root) == before

@@ -78,7 +78,7 @@ def test_a_package_cannot_do_without(tmp_path: Path, rivelt: Command) -> None:
 
 
 REFUSED = {
-    "a disc under nothing": ('disc = "#FFF"\n', "`light.disc` is under the mark, and there is none"),
+    "a disc under nothing": ('disc = "#FFF"\n', "`light.disc` needs a mark to stand under"),
     "a mark for the dark alone": ('[dark]\nmark = "mark.svg"\n', "`dark.mark` stands alone"),
     "derived from nothing": ('[dark]\nmark = "derive"\n', "`dark.mark` stands alone"),
 }

@@ -62,7 +62,6 @@ def _plain(value: Any) -> Any:
 
 
 def _understood(table: Mapping[str, Any], path: Path, files: ArtFiles) -> model.Brief:
-    from rivelt.art.read import art_problems
     from rivelt.brief.load import understand
 
     return understand(
@@ -73,8 +72,18 @@ def _understood(table: Mapping[str, Any], path: Path, files: ArtFiles) -> model.
         places={},
         read=files.data,
         judge=_judged,
-        art=lambda brief: art_problems(brief, files),
+        art=lambda brief: _art_problems(brief, files),
     )
+
+
+def _art_problems(brief: model.Brief, files: ArtFiles) -> Iterable[RiveltError]:
+    """What is wrong with the art of a brief that has other problems; its project is not known to be valid yet."""
+    from rivelt.art.read import art_problems
+
+    project = resolved(brief.folder / brief.app.project)
+    if project.is_relative_to(brief.folder) or brief.folder.is_relative_to(project):
+        files.allow(project)
+    return art_problems(brief, files)
 
 
 def _public(brief: model.Brief) -> Brief:
@@ -128,7 +137,6 @@ def _with_grounds(brief: model.Brief, files: ArtFiles) -> model.Brief:
 
 
 def _read(file: Path, data: bytes, files: ArtFiles) -> model.Brief:
-    from rivelt.art.read import art_problems
     from rivelt.brief.load import read_brief
 
     return read_brief(
@@ -138,7 +146,7 @@ def _read(file: Path, data: bytes, files: ArtFiles) -> model.Brief:
         platform_tables=platform_tables(),
         read=files.data,
         judge=_judged,
-        art=lambda brief: art_problems(brief, files),
+        art=lambda brief: _art_problems(brief, files),
     )
 
 

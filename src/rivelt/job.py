@@ -88,7 +88,7 @@ class Job:
 
     @property
     def home(self) -> Path:
-        """The folder of the first brief, or of the project where there is none: where a proof goes that is given no other place."""
+        """The folder of the first brief, or of the project if it has no brief: the default place for a proof."""
         return self.briefs[0].folder if self._opened else self.root
 
     @property

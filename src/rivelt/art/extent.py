@@ -22,7 +22,7 @@ class Extent(Struct, frozen=True):
 
 
 def extent_of(outline: Iterable[Point]) -> Extent | None:
-    """Return the extent of what some outermost points enclose; None when there is none, that is, nothing is visible."""
+    """Return the extent of what some outermost points enclose, or None if nothing is visible."""
     hull = convex_hull(outline)
     if not hull:
         return None

@@ -140,7 +140,7 @@ def _understood(
     if "light.mark" not in values and (disc := next((key for key in _DISCS if key in values), None)):
         hint = "Give [light] a mark, or take the disc out."
         at = value_place(places, disc)
-        problems.append(BadInput(f"`{disc}` is under the mark, and there is none", place=at, hint=hint))
+        problems.append(BadInput(f"`{disc}` needs a mark to stand under, and the brief has none", place=at, hint=hint))
     for role in ROLES:
         if values.get(f"light.{role}") == DERIVE:
             at = value_place(places, f"light.{role}")

@@ -63,7 +63,7 @@ class _Scan:
             before = self._at
             if self._text[self._at] == "[":
                 self._at += 2 if self._text.startswith("[[", self._at) else 1
-                self._at += len(self._text[self._at :]) - len(self._text[self._at :].lstrip(" \t"))
+                self._blanks()
                 at, table = self._place(), self._key("")
                 self.places.setdefault(table, at)
                 self._at = self._end_of_line()
@@ -92,8 +92,7 @@ class _Scan:
         return ".".join(parts)
 
     def _value(self, name: str) -> None:
-        while self._text[self._at : self._at + 1] in {" ", "\t"}:
-            self._at += 1
+        self._blanks()
         self.places[f"{name}="] = self._place()
         opening = self._text[self._at : self._at + 1]
         if opening in {"[", "{"}:
@@ -119,6 +118,10 @@ class _Scan:
                 self._at += 1
             if self._at == before:
                 return
+
+    def _blanks(self) -> None:
+        while self._text[self._at : self._at + 1] in {" ", "\t"}:
+            self._at += 1
 
     def _skip(self) -> int:
         found = _BLANK.match(self._text, self._at)

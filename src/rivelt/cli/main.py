@@ -16,7 +16,7 @@ from typer.main import get_command
 from rivelt import __version__
 from rivelt.about import documentation
 from rivelt.cli import interrupt, output
-from rivelt.cli.commands import HELP, SUMMARIES, Commands
+from rivelt.cli.commands import HELP, Commands
 from rivelt.errors import BadInput, ExitCode, Place, RiveltError
 
 _HELP = """One logo and one background in; launch screens on every platform out: written into the app's own project, and proved
@@ -113,9 +113,8 @@ def _helped(arguments: Sequence[str]) -> list[str]:
     if arguments[:1] != ["help"]:
         return list(arguments)
     topic, rest = arguments[1:2], arguments[2:]
-    if not topic or topic[0] in SUMMARIES or topic[0].startswith("-"):
-        return [*topic, "--help", *rest]
-    return ["explain", *topic, *rest]
+    is_code = any(letter.isdigit() for one in topic for letter in one)
+    return ["explain", *topic, *rest] if is_code else [*topic, "--help", *rest]
 
 
 def _stopped() -> int:

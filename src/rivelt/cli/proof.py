@@ -79,7 +79,7 @@ def proof(
     from rivelt.proof.write import check_proof_name, is_page
 
     warn_if_unfinished(source)
-    if out is not None:
+    if out is not None and str(out) != "-":
         check_proof_name(out)
     work = opening.open(source, only=only or (), editions=editions or ())
     tell_brief(work)

@@ -24,7 +24,7 @@ from rivelt.documents.base import (
 
 
 class Stroke(Part, frozen=True, kw_only=True):
-    """The thinnest stroke of a drawing; null where there is none, or where it is not known how large it is shown."""
+    """The thinnest stroke of a drawing: `width` is null if it has no strokes, `shown` if the size at which it is shown is unknown."""
 
     width: Annotated[float, Meta(description="in art units")] | None
     shown: Annotated[float, Meta(description="in dp or points")] | None

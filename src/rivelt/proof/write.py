@@ -28,7 +28,7 @@ def check_proof_name(out: Path) -> None:
     Raises:
         BadInput: `out` ends neither in .png nor in .html.
     """
-    if not is_page(out) and out.suffix.lower() != ".png" and str(out) != "-":
+    if not is_page(out) and out.suffix.lower() != ".png":
         hint = f"Name it {out.stem}.png or {out.stem}.html"
         raise BadInput(f"a proof is a sheet (.png) or a page (.html); {out.name} is neither", hint=hint)
 
