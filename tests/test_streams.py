@@ -216,3 +216,14 @@ def test_a_proof_that_cannot_be_drawn_is_refused_before_anything_is_applied(tmp_
     for name in ("-", "proof.pdf"):
         assert rivelt("apply", "--proof", name, cwd=root).code == 2
         assert read_tree(root) == before
+
+
+def test_paths_in_errors_are_relative_to_the_root_that_is_stated(tmp_path: Path, rivelt: Command) -> None:
+    files = small_android(brief=BRIEF.replace("#F3EBDD", "sandy"))
+    root = write_tree(tmp_path / "tern", files)
+    (tmp_path / "beside").mkdir()
+    for here in (root, tmp_path, tmp_path / "beside"):
+        told = rivelt("check", root / "rivelt.toml", "--json", cwd=here).json
+        assert (Path(told["root"]) / told["errors"][0]["path"]).resolve() == root / "rivelt.toml"
+        told = rivelt("survey", root, "--json", cwd=here).json
+        assert (told["root"], told["problems"][0]["path"]) == (str(root), "rivelt.toml")

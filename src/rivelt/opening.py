@@ -16,7 +16,7 @@ from rivelt.brief import model
 from rivelt.brief.find import brief_file, find_brief, refuse_unknown, shown_path
 from rivelt.brief.model import EDITION_NAME, FILE_NAME, THE_BRIEF
 from rivelt.briefs import Brief, in_memory, opened
-from rivelt.disk.tree import AnyPath, read_file, resolved
+from rivelt.disk.tree import AnyPath, read_file, relative_to, resolved
 from rivelt.documents.base import Problem
 from rivelt.documents.project import OwnerItem, SiteItem, SurveyDocument, SurveySummary, UnreadItem
 from rivelt.editions import Opened
@@ -149,7 +149,8 @@ class Surveyed(NamedTuple):
     def document(self) -> SurveyDocument:
         """What is there, as `rivelt survey --json` prints it."""
         unread = [UnreadItem(path=one.path, reason=one.reason) for one in self.project.unread]
-        problems = list(map(Problem.of, self.problems))
+        # A brief is named as it is from the current folder.
+        problems = [Problem.of(one, lambda path: relative_to(Path(path), self.root)) for one in self.problems]
         return SurveyDocument(
             root=str(self.root),
             summary=SurveySummary(

@@ -300,20 +300,19 @@ def error(problem: RiveltError) -> None:
 
 
 def failure(problem: RiveltError, code: int) -> int:
-    """Return a problem that ends the command: on stderr and, under --json, as the document on stdout; returns its exit code."""
+    """Print a problem that ends the command, on stderr and, under --json, as the document on stdout; return the exit code.
+
+    In the document, paths are those of the text: relative to the current folder.
+    """
     error(problem)
     if settings.is_json:
         from rivelt.documents.base import ErrorDocument
 
-        document(ErrorDocument.of(problem, code, _here()).to_dict())
+        try:
+            document(ErrorDocument.of(problem, code, str(Path.cwd()), path).to_dict())
+        except FileNotFoundError:  # the current folder is gone
+            document(ErrorDocument.of(problem, code, "").to_dict())
     return code
-
-
-def _here() -> str:
-    try:
-        return str(settings.root or Path.cwd())
-    except OSError:  # the current folder is gone
-        return ""
 
 
 def finding(found: Finding, excerpt: Sequence[str] = ()) -> None:

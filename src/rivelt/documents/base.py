@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Annotated, Any, Literal, TypeAlias
 
 import msgspec
@@ -117,9 +118,11 @@ class Problem(Part, frozen=True, kw_only=True):
     details: Annotated[str, Meta(description="longer evidence, such as a diff")]
 
     @classmethod
-    def of(cls, error: RiveltError) -> Problem:
-        """Return one error."""
-        return msgspec.convert({**error.to_dict(), "errors": None}, cls)
+    def of(cls, error: RiveltError, placed: Callable[[str], str] = str) -> Problem:
+        """Return one error; `placed` makes its path relative to the root of the document."""
+        found = {**error.to_dict(), "errors": None}
+        path = found["path"]
+        return msgspec.convert({**found, "path": placed(path) if isinstance(path, str) else None}, cls)
 
 
 class ErrorSummary(Part, frozen=True, kw_only=True):
@@ -138,7 +141,9 @@ class ErrorDocument(Document, frozen=True, kw_only=True):
     errors: list[Problem]
 
     @classmethod
-    def of(cls, error: RiveltError, exit_code: ExitCode | int, root: str) -> ErrorDocument:
-        """Return the errors that one is made of."""
-        errors = [Problem.of(part) for part in error.parts]
+    def of(
+        cls, error: RiveltError, exit_code: ExitCode | int, root: str, placed: Callable[[str], str] = str
+    ) -> ErrorDocument:
+        """Return the errors that one is made of; `placed` makes the path of each relative to the root."""
+        errors = [Problem.of(part, placed) for part in error.parts]
         return cls(root=root, summary=ErrorSummary(errors=len(errors), exit_code=int(exit_code)), errors=errors)
