@@ -126,7 +126,8 @@ def _made_once(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
     """Measure each piece of art, and render each recipe, once for the whole run; draw proofs at a quarter of their scale."""
     from rivelt.art import measure
     from rivelt.pixels import render
-    from rivelt.proof import chart, page, sheet, style
+    from rivelt.proof import chart, frames, page, sheet, style
+    from rivelt.review import sheet as review_sheet
 
     store = tmp_path_factory.getbasetemp().parent / "plates"
     store.mkdir(exist_ok=True)
@@ -150,7 +151,7 @@ def _made_once(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(measure, "measured", measure_once)
         patch.setattr(render, "render", render_once)
-        for module in (style, sheet, chart):
+        for module in (style, sheet, chart, frames, review_sheet):
             patch.setattr(module, "PIXELS_PER_UNIT", 0.5)
         patch.setattr(page, "DRAWN", 0.28)
         yield

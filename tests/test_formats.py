@@ -12,8 +12,9 @@ from hypothesis import strategies as st
 from markdown_it import MarkdownIt
 
 from rivelt.findings import Finding
+from rivelt.markdown import MOST
 from rivelt.platforms.rulebooks import catalogue
-from rivelt.rules.formats import MOST_ANNOTATIONS, MOST_MARKDOWN, as_annotations, as_compiler, as_junit, as_markdown
+from rivelt.rules.formats import MOST_ANNOTATIONS, as_annotations, as_compiler, as_junit, as_markdown
 from rivelt.rules.report import Report
 from rivelt.rules.sarif import as_sarif
 from rivelt.shown import harmless
@@ -98,7 +99,7 @@ def test_a_step_has_ten_annotations_at_most_and_a_comment_fits(number: int) -> N
     assert ("more findings are in the log" in "".join(notes)) == (number > MOST_ANNOTATIONS)
     assert len([line for line in lines if line.startswith("app/a.xml:3:1: ")]) == number
     text = as_markdown(found)
-    assert len(text) < MOST_MARKDOWN
+    assert len(text) < MOST
     listed = text.count("| `AND08` |")
     left = re.search(r"(\d+) more are left out", text)
     assert listed + int(left[1] if left else 0) == number

@@ -181,7 +181,7 @@ def test_the_sheet_shows_every_scene_and_is_always_the_same(sample: Path, rivelt
     assert first.code == 0, first.err
     with Image.open(sample / "a.png") as sheet:
         assert sheet.mode == "RGB"
-        assert sheet.width == 800
+        assert sheet.width == 640
         colours = {colour for _, colour in sheet.getcolors(1 << 24) or []}
     assert {SAND[:3], NIGHT[:3]} <= colours
     assert len(first.json["scenes"]) == 12 + 3 + 10 + 4

@@ -18,7 +18,7 @@ ROOT = Path(rivelt.__file__).parent
 # From the top to the ground: a package may import its own layer (but no cycle) and those after it.
 LAYERS = (
     {"cli", "__main__"},
-    {"watch"},
+    {"watch", "review"},
     {"opening"},
     {"briefs"},
     {"job"},
@@ -32,7 +32,7 @@ LAYERS = (
     {"scene", "layout"},
     {"art"},
     {"pixels"},
-    {"plan", "project", "brief"},
+    {"plan", "project", "brief", "revision"},
     {"edit"},
     {"media"},
     {"documents"},
@@ -44,6 +44,7 @@ LAYERS = (
         "findings",
         "progress",
         "xmltext",
+        "markdown",
         "templating",
         "shown",
         "disk",

@@ -12,10 +12,11 @@ from typing import TYPE_CHECKING, Any
 from rivelt.brief import model
 from rivelt.brief.find import narrowed, shown_path
 from rivelt.brief.model import FILE_NAME
-from rivelt.disk.tree import AnyPath, read_file, resolved
+from rivelt.disk.tree import AnyPath, resolved
 from rivelt.editions import Opened
 from rivelt.errors import BadInput, Place, Refused, RiveltError
 from rivelt.platforms import TARGETS, platform_tables
+from rivelt.project.files import DISK, Files
 from rivelt.project.ignore import repository_top
 from rivelt.values import replace
 
@@ -44,7 +45,7 @@ class Brief(model.Brief):
             BadInput: it has a problem; `Problems` when it has several.
         """
         home = resolved(Path(folder))
-        files = _files_of(home)
+        files = _files_of(home, DISK)
         return _public(_understood(_plain(table), home / name, files))
 
     def to_dict(self) -> dict[str, Any]:
@@ -73,6 +74,7 @@ def _understood(table: Mapping[str, Any], path: Path, files: ArtFiles) -> model.
         read=files.data,
         judge=_judged,
         art=lambda brief: _art_problems(brief, files),
+        files=files.source,
     )
 
 
@@ -80,7 +82,7 @@ def _art_problems(brief: model.Brief, files: ArtFiles) -> Iterable[RiveltError]:
     """What is wrong with the art of a brief that has other problems; its project is not known to be valid yet."""
     from rivelt.art.read import art_problems
 
-    project = resolved(brief.folder / brief.app.project)
+    project = files.source.real(brief.folder / brief.app.project)
     if project.is_relative_to(brief.folder) or brief.folder.is_relative_to(project):
         files.allow(project)
     return art_problems(brief, files)
@@ -92,24 +94,25 @@ def _public(brief: model.Brief) -> Brief:
     return Brief(**{**values, "editions": tuple(map(_public, brief.editions))})
 
 
-def _files_of(home: Path) -> ArtFiles:
+def _files_of(home: Path, files: Files) -> ArtFiles:
     from rivelt.art.files import ArtFiles
 
-    return ArtFiles(home, repository_top(home) or home)
+    return ArtFiles(home, repository_top(home) or home, files=files)
 
 
-def opened(file: Path, only: Iterable[str]) -> Opened:
+def opened(file: Path, only: Iterable[str], files: Files = DISK) -> Opened:
     """Read a brief with its editions.
 
     Args:
         file: the brief, resolved.
         only: the targets that are wanted; all of the brief's when empty.
+        files: where it is, with its art and its project.
 
     Raises:
         BadInput: it has problems, or does not want such a target; `Problems` for several.
     """
-    files = _files_of(file.parent)
-    return _narrowed(_read(file, _bytes_of(file), files), files, only)
+    art = _files_of(file.parent, files)
+    return _narrowed(_read(file, _bytes_of(file, files), art), art, only)
 
 
 def in_memory(brief: Brief, only: Iterable[str]) -> Opened:
@@ -118,7 +121,7 @@ def in_memory(brief: Brief, only: Iterable[str]) -> Opened:
     Raises:
         BadInput: it does not want such a target, or its backdrop cannot be used.
     """
-    return _narrowed(brief, _files_of(brief.folder), only)
+    return _narrowed(brief, _files_of(brief.folder, DISK), only)
 
 
 def _narrowed(brief: model.Brief, files: ArtFiles, only: Iterable[str]) -> Opened:
@@ -141,12 +144,13 @@ def _read(file: Path, data: bytes, files: ArtFiles) -> model.Brief:
 
     return read_brief(
         data,
-        resolved(file),
+        files.source.real(file),
         shown_path=shown_path(file),
         platform_tables=platform_tables(),
         read=files.data,
         judge=_judged,
         art=lambda brief: _art_problems(brief, files),
+        files=files.source,
     )
 
 
@@ -159,9 +163,9 @@ def _judged(brief: model.Brief) -> Iterable[RiveltError]:
     return brief_problems(brief)
 
 
-def _bytes_of(file: Path) -> bytes:
+def _bytes_of(file: Path, files: Files = DISK) -> bytes:
     try:
-        return read_file(file, _LARGEST_BRIEF)
+        return files.read(file, _LARGEST_BRIEF)
     except OSError as error:
         at = Place(shown_path(file))
         raise BadInput(f"the brief cannot be read: {error.strerror}", place=at) from error

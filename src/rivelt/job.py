@@ -10,13 +10,13 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from rivelt.brief.find import shown_path
 from rivelt.brief.model import THE_BRIEF
-from rivelt.disk.tree import AnyPath, relative_to
+from rivelt.disk.tree import AnyPath
 from rivelt.editions import Edition, Opened, is_excluded, plates_of, refuse_without_sites, sites_of
 from rivelt.errors import BadInput, RiveltError
 from rivelt.platforms import TARGETS, platform
 from rivelt.progress import Progress, no_progress
+from rivelt.project.files import DISK, Files
 from rivelt.project.project import Project
 from rivelt.values import replace
 
@@ -39,7 +39,8 @@ if TYPE_CHECKING:
 class Job:
     """A project, and the briefs that it is worked on with, if there are any. Nothing is worked out twice.
 
-    `root`: the folder of the project. `only`: the targets that were asked for. `editions`: those that were asked for.
+    `root`: the folder of the project. `only` and `wanted`: the targets and the editions that were asked for. `files`: where all is read from.
+    `besides`: the files of sites that are left to others.
     """
 
     def __init__(
@@ -51,12 +52,14 @@ class Job:
         besides: frozenset[Path] = frozenset(),
         recorded: str | None = None,
         words: tuple[str, ...] = (),
+        files: Files = DISK,
     ) -> None:
         self.root = root
+        self.files = files
         self.only = only
-        self._wanted = editions
+        self.wanted = editions
         self._opened = tuple(briefs)
-        self._besides = besides
+        self.besides = besides
         self._recorded = recorded
         self._words = words
 
@@ -94,7 +97,7 @@ class Job:
     @property
     def is_narrowed(self) -> bool:
         """Whether only some targets or editions were asked for."""
-        return bool(self.only or self._wanted)
+        return bool(self.only or self.wanted)
 
     @cached_property
     def project(self) -> Project:
@@ -103,7 +106,7 @@ class Job:
         Raises:
             BadInput: its folder cannot be listed, or holds far too many files.
         """
-        return Project.of_folder(self.root)
+        return Project.of_folder(self.root, files=self.files)
 
     @cached_property
     def _pictures(self) -> Pictures:
@@ -123,7 +126,7 @@ class Job:
         return tuple(site for site in self.all_sites if self._is_wanted(site.edition))
 
     def _is_wanted(self, edition: str) -> bool:
-        return not self._wanted or (edition or THE_BRIEF) in self._wanted
+        return not self.wanted or (edition or THE_BRIEF) in self.wanted
 
     def _sites_in(self, project: Project) -> tuple[Site, ...]:
         if not self._opened:
@@ -132,7 +135,7 @@ class Job:
             mine = (
                 site
                 for site in found
-                if not is_excluded(project, None, site) and self.root / site.path not in self._besides
+                if not is_excluded(project, None, site) and self.root / site.path not in self.besides
             )
             return tuple(replace(site, blocked=project.unknown_in(site.homes) or site.blocked) for site in mine)
         found = (
@@ -233,7 +236,7 @@ class Job:
                 return self.sites
             return tuple(site for site in self._sites_in(project) if self._is_wanted(site.edition))
 
-        return Work(self.root, self.project, self.editions, find, is_whole=not self.is_narrowed)
+        return Work(self.root, self.project, self.editions, find, is_whole=not self.is_narrowed, files=self.files)
 
     @cached_property
     def vetted(self) -> Proposal:
@@ -259,12 +262,14 @@ class Job:
         Raises:
             Refused: generated files were edited by a person, an apply was stopped halfway, or every site would be left broken.
         """
+        if not self.files.is_disk:
+            raise BadInput("a commit cannot be changed", hint="Open the working tree.")
         proposal = self.vetted if targets is None else self.vetted.narrowed(targets)
         return proposal.changes(force=force, prune=prune, on_progress=on_progress)
 
     def after(self, changes: Changes) -> Job:
         """Return a job on the project as some changes leave it, once they are written; what was read and measured is kept."""
-        job = Job(self.root, self._opened, self.only, self._wanted, self._besides)
+        job = Job(self.root, self._opened, self.only, self.wanted, self.besides, files=self.files)
         job.project = self.project.overlay({change.path: change.after for change in changes.files})
         job.follow(self)
         return job
@@ -274,7 +279,7 @@ class Job:
         if (pictures := vars(earlier).get("_pictures")) is not None:
             self._pictures, pictures.keeps_drawn = pictures, True
         if "project" not in vars(self) and self.root == earlier.root:
-            self.project = Project.of_folder(self.root, earlier.project)
+            self.project = Project.of_folder(self.root, earlier.project, self.files)
         before = {(one.brief.path, one.brief.edition): one for one in earlier.editions}
         for edition in self.editions:
             if (same := before.get((edition.brief.path, edition.brief.edition))) is not None:
@@ -395,7 +400,7 @@ class Job:
         """
         from rivelt.platforms.rulebooks import catalogue
         from rivelt.rules.books import ART, DRIFT
-        from rivelt.rules.report import Report
+        from rivelt.rules.report import Report, from_root
         from rivelt.rules.rulebook import BriefSubject
         from rivelt.rules.runner import judge
 
@@ -405,30 +410,21 @@ class Job:
         for edition in self.editions:
             choice = self.choice(select, ignore, brief=edition.brief)
             if any(choice.wants(code) for code in ART.rules):
-                results |= self._from_root(edition.judged_art(choice), edition.brief)
+                results |= from_root(edition.judged_art(choice), edition.brief, self.root)
             if not planned:
                 subject = BriefSubject(evidence, edition.brief, edition.key)
                 drifted = judge(DRIFT, subject, choice, path=edition.brief.path.name)
-                results |= self._from_root(drifted, edition.brief)
+                results |= from_root(drifted, edition.brief, self.root)
         if not evidence.sites and not results:
             raise BadInput("no native project was found", hint="Give the folder of the native projects.")
         for site in evidence.sites:
             brief = self._brief_of(site)
             found = evidence.judge([site], self.choice(select, ignore, brief=brief))
-            results |= self._from_root(found, brief)
+            results |= from_root(found, brief, self.root)
         choice = self.choice(select, ignore)
         rules = {code: rule for code, rule in catalogue().items() if choice.wants(code)}
         ignored = {code: why for brief in self.briefs for code, why in brief.check.ignore.items()}
         return Report(tuple(results), rules, ignored, is_planned=planned, root=self.root)
-
-    def _from_root(self, found: Iterable[Finding], brief: Brief | None) -> dict[Finding, None]:
-        """Findings with their paths relative to the project: a brief is named as it is from the current folder, its art as it names it."""
-        if brief is None:
-            return dict.fromkeys(found)
-        files = {name: brief.folder / name for name in brief.named_files}
-        files |= dict.fromkeys((shown_path(brief.path), brief.path.name), brief.path)
-        paths = {name: relative_to(file, self.root) for name, file in files.items()}
-        return {replace(one, path=paths.get(one.path, one.path) if one.path else one.path): None for one in found}
 
     # Taking out
 

@@ -24,6 +24,7 @@ from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.job import Job
 from rivelt.platforms import TARGETS, platform
 from rivelt.platforms.choose import best_names
+from rivelt.project.files import DISK, Files
 from rivelt.project.project import Project
 from rivelt.values import replace
 from rivelt.workspace.lockfile import LOCK_NAME, read_lock
@@ -37,7 +38,11 @@ _LARGEST_BRIEF = 1_000_000  # bytes
 
 
 def open(  # noqa: A001
-    source: AnyPath | Brief | None = None, *, only: Sequence[str] = (), editions: Sequence[str] = ()
+    source: AnyPath | Brief | None = None,
+    *,
+    only: Sequence[str] = (),
+    editions: Sequence[str] = (),
+    files: Files = DISK,
 ) -> Job:
     """Return a job on a brief or a project.
 
@@ -46,6 +51,7 @@ def open(  # noqa: A001
             memory. None: the current folder.
         only: the targets that are wanted; all when empty.
         editions: the editions that are wanted, "main" for the brief itself; all when empty.
+        files: where they are: on disk, or as a commit has them (`rivelt.revision`).
 
     Raises:
         BadInput: there is nothing there, the brief has problems, or there is no such target or edition.
@@ -54,33 +60,36 @@ def open(  # noqa: A001
     if isinstance(source, Brief):
         refuse_unknown_editions([source], editions)
         return Job(source.project, (in_memory(source, only),), tuple(only), tuple(editions))
-    if source is not None and not os.path.lexists(source):
+    if source is not None and not files.is_there(Path(source)):
         raise BadInput(f"there is no {os.fspath(source)}", hint="Give a brief, or the folder of a project.")
     folder = Path(source) if source is not None else Path()
-    if folder.is_dir() and find_brief(folder) is None:
+    if files.is_folder(folder) and find_brief(folder, files) is None:
         if editions:
             raise BadInput("there is no brief, and so no edition", hint="Leave --edition out.")
-        return Job(resolved(folder), (), tuple(only))
-    return open_brief(None if source is None else folder, only=only, editions=editions)
+        return Job(files.real(folder), (), tuple(only), files=files)
+    return open_brief(None if source is None else folder, only=only, editions=editions, files=files)
 
 
-def open_brief(source: Path | None = None, *, only: Sequence[str] = (), editions: Sequence[str] = ()) -> Job:
+def open_brief(
+    source: Path | None = None, *, only: Sequence[str] = (), editions: Sequence[str] = (), files: Files = DISK
+) -> Job:
     """Return a job on a brief.
 
     Args:
         source: a brief, or a folder in which or above which one is. None: the current folder.
         only: the targets that are wanted; all of the brief's when empty.
         editions: the editions that are wanted, "main" for the brief itself; all when empty.
+        files: where they are.
 
     Raises:
         BadInput: there is no brief, it has problems, or it has no such target or edition.
     """
-    (job,) = open_briefs([source], only=only, editions=editions)
+    (job,) = open_briefs([source], only=only, editions=editions, files=files)
     return job
 
 
 def open_briefs(
-    sources: Sequence[Path | None], *, only: Sequence[str] = (), editions: Sequence[str] = ()
+    sources: Sequence[Path | None], *, only: Sequence[str] = (), editions: Sequence[str] = (), files: Files = DISK
 ) -> tuple[Job, ...]:
     """Return a job for each project that some briefs are for; briefs of one project are worked on together.
 
@@ -90,38 +99,41 @@ def open_briefs(
     refuse_unknown(only, TARGETS)
     found: dict[Path, list[Opened]] = {}
     problems: list[RiveltError] = []
-    for file in dict.fromkeys(resolved(brief_file(source)) for source in sources):
+    for file in dict.fromkeys(files.real(brief_file(source, files)) for source in sources):
         try:
-            one = opened(file, only)
+            one = opened(file, only, files)
             found.setdefault(one.brief.project, []).append(one)
         except RiveltError as error:
             problems += error.parts
     raise_all(problems)
     refuse_unknown_editions([one.brief for its in found.values() for one in its], editions)
-    return tuple(Job(root, its, tuple(only), tuple(editions)) for root, its in found.items())
+    return tuple(Job(root, its, tuple(only), tuple(editions), files=files) for root, its in found.items())
 
 
-def open_below(folder: Path, *, only: Sequence[str] = (), editions: Sequence[str] = ()) -> tuple[Job, ...]:
+def open_below(
+    folder: Path, *, only: Sequence[str] = (), editions: Sequence[str] = (), files: Files = DISK
+) -> tuple[Job, ...]:
     """Return jobs on all briefs below a folder, each for its own sites; and last, where there are others, on the sites of no brief.
 
     Raises:
         BadInput: a brief has problems; `Problems` for several.
     """
     refuse_unknown(only, TARGETS)
-    project = Project.of_folder(resolved(folder))
-    sources = _briefs_below(folder, project)
+    root = files.real(folder)
+    project = Project.of_folder(root, files=files)
+    sources = _briefs_below(folder, project, files)
     if not sources:
         if editions:
             raise BadInput("there is no brief, and so no edition", hint="Leave --edition out.")
-        return (Job(resolved(folder), (), tuple(only)),)
-    jobs = open_briefs(sources, only=only, editions=editions)
+        return (Job(root, (), tuple(only), files=files),)
+    jobs = open_briefs(sources, only=only, editions=editions, files=files)
     for job in jobs:
-        if job.root == resolved(folder):
+        if job.root == root:
             job.project = project
-    if find_brief(folder) is not None and len(sources) == 1:
+    if find_brief(folder, files) is not None and len(sources) == 1:
         return jobs
     theirs = {(job.root / site.path) for job in jobs for site in job.all_sites if site.path}
-    job = Job(resolved(folder), (), tuple(only), besides=frozenset(theirs))
+    job = Job(root, (), tuple(only), besides=frozenset(theirs), files=files)
     return (*jobs, job) if not editions and job.sites else jobs
 
 
@@ -250,10 +262,10 @@ def suggested(folder: Path) -> Suggested:
     return Suggested(targets, choices, {name: keys for name, keys in editions.items() if EDITION_NAME.fullmatch(name)})
 
 
-def _briefs_below(folder: Path, project: Project) -> list[Path]:
+def _briefs_below(folder: Path, project: Project, files: Files = DISK) -> list[Path]:
     """The brief in or above a folder, and those below it."""
-    above = find_brief(folder)
-    below = [resolved(folder) / path for name in (FILE_NAME, f"*/{FILE_NAME}") for path in project.own(name)]
+    above = find_brief(folder, files)
+    below = [files.real(folder) / path for name in (FILE_NAME, f"*/{FILE_NAME}") for path in project.own(name)]
     return [*([above] if above is not None and above not in below else []), *below]
 
 

@@ -17,6 +17,7 @@ from rivelt.layout.sharpness import BLURRED, sharpness_of
 from rivelt.platforms import TARGETS, platform, signs
 from rivelt.platforms.rulebooks import catalogue
 from rivelt.progress import Progress, no_progress
+from rivelt.project.files import DISK, Files
 from rivelt.project.snapshot import parent, upwards
 from rivelt.rules.books import SITES
 from rivelt.rules.runner import Choice
@@ -48,6 +49,7 @@ class Work:
 
     `root`: the project's folder. `project`: its files as they are. `editions`: those that are planned for, with their art. `find`: gives
     their sites in any state of the project. `is_whole`: whether nothing was narrowed, so that what the briefs do not have any more goes.
+    `files`: where the project is.
     """
 
     root: Path
@@ -55,6 +57,7 @@ class Work:
     editions: Sequence[Edition]
     find: Callable[[Project], Sequence[Site]]
     is_whole: bool = True
+    files: Files = DISK
 
     @cached_property
     def by_key(self) -> Mapping[tuple[str, str], Edition]:
@@ -75,8 +78,8 @@ class Work:
         """What was done before; what a brief of another name, or an older format, did for the same site counts as done for it now."""
         written = lock_of(self.project)
         sites = self.find(self.project)
-        lock = inherited(written, [site.owner for site in sites], lambda brief: (self.root / brief).is_file())
-        if all(owner.brief for owner in written.owners):
+        lock = inherited(written, [site.owner for site in sites], lambda brief: self.files.is_file(self.root / brief))
+        if all(owner.brief for owner in written.owners) or not self.files.is_disk:
             return lock
         from rivelt.workspace.recover import recovered
 
@@ -316,7 +319,7 @@ def _plans_of(
             plan = platform(site.target).plan(context, current, site)
             _refuse_in_the_way(current, plan)
             for edit in plan.edits:
-                if edit.before != edit.after:
+                if edit.before != edit.after and work.files.is_disk:
                     refuse_read_only(work.root, edit.path)
             edited = {edit.path: edit.after for edit in plan.edits if edit.before != edit.after}
             after = current.overlay(edited | {file.path: file.content for file in plan.files if not file.is_fallback})

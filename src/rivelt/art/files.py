@@ -7,25 +7,28 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from rivelt.disk import tree
-from rivelt.disk.tree import resolved
 from rivelt.errors import BadInput
+from rivelt.project.files import DISK, Files
 
 if TYPE_CHECKING:
     from rivelt.picture import Art
 
 
 class ArtFiles:
-    """The files that a brief names, each read once. They must be in its repository, in the project, or beside the brief."""
+    """The files that a brief names, each read once. They must be in its repository, in the project, or beside the brief.
 
-    def __init__(self, *homes: Path) -> None:
-        self._homes = tuple(resolved(home) for home in homes)
+    `source`: where they are read from.
+    """
+
+    def __init__(self, *homes: Path, files: Files = DISK) -> None:
+        self.source = files
+        self._homes = tuple(files.real(home) for home in homes)
         self._read: dict[str, bytes] = {}
         self._art: dict[str, Art] = {}
 
     def allow(self, home: Path) -> None:
         """Let files be in one more folder."""
-        self._homes = (*self._homes, resolved(home))
+        self._homes = (*self._homes, self.source.real(home))
 
     def data(self, name: str) -> bytes:
         """Return the bytes of a file; `name` is its path relative to the first home.
@@ -34,11 +37,11 @@ class ArtFiles:
             BadInput: it cannot be read, or is in none of the homes.
         """
         if name not in self._read:
-            path = resolved(self._homes[0] / name)
+            path = self.source.real(self._homes[0] / name)
             if not any(path.is_relative_to(home) for home in self._homes):
                 hint = "Copy it into the repository: the project must build on every machine."
                 raise BadInput(f"{name} is outside the project and its repository", hint=hint)
-            self._read[name] = read_file(path, name)
+            self._read[name] = read_file(path, name, self.source)
         return self._read[name]
 
     def art(self, name: str) -> Art:
@@ -66,14 +69,14 @@ class ArtFiles:
         return {name: hashlib.sha256(data).hexdigest() for name, data in sorted(self._read.items())}
 
 
-def read_file(path: Path, name: str) -> bytes:
+def read_file(path: Path, name: str, files: Files = DISK) -> bytes:
     """Return the bytes of a file; `name` is what messages call it.
 
     Raises:
         BadInput: it cannot be read.
     """
     try:
-        return tree.read_file(path)
+        return files.read(path)
     except FileNotFoundError as error:
         raise BadInput(f"{name} does not exist", hint="Correct the path.") from error
     except (OSError, ValueError) as error:

@@ -3,42 +3,42 @@
 from __future__ import annotations
 
 import difflib
-import os
 from collections.abc import Sequence
 from pathlib import Path
 
 from rivelt.brief.model import FILE_NAME, Brief
 from rivelt.disk.tree import resolved
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
+from rivelt.project.files import DISK, Files
 from rivelt.values import replace
 
 _ART = (".svg", ".png", ".jpg", ".jpeg", ".webp")
 
 
-def find_brief(start: Path) -> Path | None:
+def find_brief(start: Path, files: Files = DISK) -> Path | None:
     """Return the brief in a folder or the nearest one above it, or None; what cannot be read, such as a circle of links, is one too."""
-    folder = resolved(start)
-    return next((path for above in (folder, *folder.parents) if _is_there(path := above / FILE_NAME)), None)
+    folder = files.real(start)
+    return next((path for above in (folder, *folder.parents) if _is_there(path := above / FILE_NAME, files)), None)
 
 
-def _is_there(path: Path) -> bool:
-    return os.path.lexists(path) and not path.is_dir()
+def _is_there(path: Path, files: Files) -> bool:
+    return files.is_there(path) and not files.is_folder(path)
 
 
-def brief_file(path: Path | None) -> Path:
+def brief_file(path: Path | None, files: Files = DISK) -> Path:
     """Return the file of a brief: a file, the one in or above a folder, or (None) the one in or above the current folder.
 
     Raises:
         BadInput: there is none.
     """
-    if path is not None and not os.path.lexists(path):
+    if path is not None and not files.is_there(path):
         raise BadInput(
             "there is no such brief", place=Place(str(path)), hint="Write one with: rivelt brief --mark FILE"
         )
-    if path is not None and _is_there(path) and path.suffix.lower() != ".toml":
+    if path is not None and _is_there(path, files) and path.suffix.lower() != ".toml":
         art = f"; to measure art: rivelt measure {path}" if path.suffix.lower() in _ART else ""
         raise BadInput(f"{path} is not a brief", hint=f"Give a {FILE_NAME}, or the folder of a project{art}")
-    file = path if path is not None and _is_there(path) else find_brief(path or Path.cwd())
+    file = path if path is not None and _is_there(path, files) else find_brief(path or Path.cwd(), files)
     if file is None:
         where = "this folder" if path is None else str(path)
         hint = "Write one with: rivelt brief --mark FILE --ground COLOUR"

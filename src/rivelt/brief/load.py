@@ -29,9 +29,9 @@ from rivelt.brief.model import (
 from rivelt.brief.places import key_places, value_place
 from rivelt.brief.tokens import token_colour
 from rivelt.colour import Colour
-from rivelt.disk.tree import resolved
 from rivelt.edit.toml import read_toml
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
+from rivelt.project.files import DISK, Files
 from rivelt.units import LOOKS, Look
 from rivelt.values import replace
 
@@ -67,6 +67,7 @@ def read_brief(
     read: Callable[[str], bytes] | None = None,
     judge: Callable[[Brief], Iterable[RiveltError]] | None = None,
     art: Callable[[Brief], Iterable[RiveltError]] | None = None,
+    files: Files = DISK,
 ) -> Brief:
     """Understand a brief and its editions.
 
@@ -78,6 +79,7 @@ def read_brief(
         read: returns the bytes of a file that the brief names by its path; without it, design tokens are a problem.
         judge: yields what else is wrong with the values of the brief, or of an edition, such as rules that do not exist.
         art: yields what is wrong with its art; asked only where something else is wrong, so that all of it is reported at once.
+        files: where its project is.
 
     Raises:
         BadInput: it cannot be read, or has a problem; `Problems` when it has several.
@@ -93,6 +95,7 @@ def read_brief(
         read=read,
         judge=judge,
         art=art,
+        files=files,
     )
 
 
@@ -106,6 +109,7 @@ def understand(
     read: Callable[[str], bytes] | None = None,
     judge: Callable[[Brief], Iterable[RiveltError]] | None = None,
     art: Callable[[Brief], Iterable[RiveltError]] | None = None,
+    files: Files = DISK,
 ) -> Brief:
     """Understand a brief that has been read; `table`: its content, `places`: see `key_places`. The others, and the errors: see `read_brief`."""
     reading = _Reading(path, shown_path, {**TABLES, **platform_tables}, platform_tables, read, judge)
@@ -118,7 +122,7 @@ def understand(
         reading.problems += [problem for found in (brief, *editions) for problem in art(found)]
     reading.raise_all()
     app = _table(AppTable, "app", values)
-    project = _project_folder(path.parent, app.project, value_place(places, "app.project"))
+    project = _project_folder(files, path.parent, app.project, value_place(places, "app.project"))
     made = [replace(found, name=found.app.name or project.name, project=project) for found in (brief, *editions)]
     return replace(made[0], editions=tuple(made[1:]), source=whole)
 
@@ -379,14 +383,13 @@ def _refuse_unknown_budgets(
             problems.append(_unknown(target, "target", known, at))
 
 
-def _project_folder(folder: Path, text: str, at: Place | None) -> Path:
+def _project_folder(files: Files, folder: Path, text: str, at: Place | None) -> Path:
     """The project's folder: inside the brief's folder, or one that holds it."""
-    project = resolved(folder / text)
-    home = resolved(folder)
+    project, home = files.real(folder / text), files.real(folder)
     if not (project.is_relative_to(home) or home.is_relative_to(project)):
         message = f"`app.project` leads out of the brief's folder: {text}"
         raise BadInput(message, place=at, hint="Keep the brief in the project, or in a folder above it.")
-    if not project.is_dir():
+    if not files.is_folder(project):
         raise BadInput(
             f"`app.project` is not a folder: {text}", place=at, hint="Give the folder of the native projects."
         )

@@ -24,7 +24,7 @@ from rivelt.cli.options import (
     warn_of_unread,
 )
 from rivelt.disk.tree import read_file, resolved, undo_command
-from rivelt.errors import BadInput, ExitCode
+from rivelt.errors import BadInput, ExitCode, RiveltError
 from rivelt.findings import SEVERITIES
 from rivelt.values import replace
 
@@ -115,6 +115,15 @@ def check(
     ] = FailOn.WARNING,
     fix: Fix = False,
     if_changed: IfChanged = False,
+    since: Annotated[
+        str | None,
+        typer.Option(
+            "--since",
+            metavar="REV",
+            help="Count only what is found now and not in this commit; main... is where this branch left main.",
+            show_default=False,
+        ),
+    ] = None,
     only: Only = None,
     editions: Editions = None,
     _json: Json = False,
@@ -131,12 +140,25 @@ def check(
         with output.progress("plates") as progress:
             return work.check(planned=is_planned, select=select or (), ignore=ignore or (), on_progress=progress)
 
-    if fix and planned:
-        raise BadInput("--fix and --planned exclude each other", hint="Give one of them.")
+    if fix and (planned or since is not None):
+        raise BadInput(
+            f"--fix and {'--planned' if planned else '--since'} exclude each other", hint="Give one of them."
+        )
     wanted = Format.JSON if output.settings.is_json else form
     output.settings.is_json = wanted is Format.JSON  # errors are JSON then too
-    options = (fail_on, planned, *(select or ()), "-", *(ignore or ()), "-", *(only or ()), "-", *(editions or ()))
-    unchanged = _Unchanged(source, options) if if_changed and wanted is Format.TEXT else None
+    options = (
+        fail_on,
+        planned,
+        since,
+        *(select or ()),
+        "-",
+        *(ignore or ()),
+        "-",
+        *(only or ()),
+        "-",
+        *(editions or ()),
+    )
+    unchanged = _Unchanged(source, options) if if_changed and wanted is Format.TEXT and since is None else None
     if unchanged is not None and unchanged.is_known:
         output.say("Nothing has changed since the last check, which found nothing.")
         return ExitCode.OK
@@ -148,11 +170,32 @@ def check(
         warn_of_unread(work.project)
         report = judged(work, is_planned=planned)
         reports.append(_fixed(work, report, judged, is_narrow=bool(select)) if fix else report)
+    if since is not None:
+        reports = [_against(since, source, work, report, judged) for work, report in zip(jobs, reports, strict=True)]
     _write(reports, wanted)
     is_clean = not _reaches(reports, fail_on)
     if unchanged is not None and is_clean:
         unchanged.remember()
     return ExitCode.OK if is_clean else ExitCode.FINDINGS
+
+
+def _against(since: str, source: Path | None, work: Job, report: Report, judged: Judge) -> Report:
+    """The report with what an earlier commit does not have; what is said of that commit goes to standard error."""
+    from rivelt.review.earlier import earlier
+    from rivelt.revision.tree import Revision
+    from rivelt.rules.likeness import added
+
+    folder = (source or Path()) if source is None or source.is_dir() else source.parent
+    found = earlier(work, Revision.of(folder, since))
+    for note in found.notes:
+        output.warn(note)
+    before = replace(report, results=())
+    if found.job is not None:
+        try:
+            before = judged(found.job, is_planned=report.is_planned)
+        except RiveltError as error:
+            output.warn(f"nothing can be judged in {since}: {error.message}")
+    return added(report, before, since, lambda path: work.files.is_there(work.root / path))
 
 
 def _reaches(reports: Sequence[Report], fail_on: FailOn) -> bool:
@@ -273,7 +316,7 @@ def report(found: Report) -> None:
     if found.findings or found.unknown or output.settings.is_verbose:
         output.say()
     state = "as apply would leave the project" if found.is_planned else "as the project is"
-    output.say(f"{in_words(found)} ({state}).")
+    output.say(f"{in_words(found)} ({state}{f', since {found.since}' if found.since else ''}).")
     for code, reason in found.ignored.items():
         output.say(f"left out by the brief: {code} ({reason})")
     if found.findings:

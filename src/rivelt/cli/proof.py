@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
@@ -21,7 +22,7 @@ from rivelt.cli.options import (
     warn_of_unread,
 )
 from rivelt.disk.tree import relative_to
-from rivelt.errors import ExitCode
+from rivelt.errors import BadInput, ExitCode
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -40,6 +41,15 @@ Out = Annotated[
         show_default="proof.png, next to the brief",
     ),
 ]
+Since = Annotated[
+    str | None,
+    typer.Option(
+        "--since",
+        metavar="REV",
+        help="Show what is different since a commit of git; main... is where this branch left main.",
+        show_default=False,
+    ),
+]
 Screens = Annotated[
     list[str] | None,
     typer.Option(
@@ -49,6 +59,12 @@ Screens = Annotated[
         autocompletion=complete.SCREENS,
     ),
 ]
+
+
+class Form(StrEnum):
+    """How what is different is written."""
+
+    MARKDOWN = "markdown"
 
 
 def proof(
@@ -65,6 +81,15 @@ def proof(
     ] = False,
     only: Only = None,
     editions: Editions = None,
+    since: Since = None,
+    at: Annotated[
+        str | None,
+        typer.Option("--at", metavar="REV", help="With --since: show this commit instead of the working tree."),
+    ] = None,
+    form: Annotated[
+        Form | None,
+        typer.Option("--format", help="With --since: Markdown for a pull request, with thumbnails beside it."),
+    ] = None,
     _json: Json = False,
     _quiet: Quiet = False,
     _verbose: Verbose = False,
@@ -73,12 +98,25 @@ def proof(
     """Draw what the devices will show.
 
     Worked out from the native files: as apply would leave them, or (with --now, and where there is no brief) as they are.
-    Exit code 1 means that something is unknown.
+    Exit code 1 means that something is unknown. With --since, only the screens that are different since a commit are shown, before,
+    after, and with the pixels that differ marked; exit code 1 means that there are some.
     """
     from rivelt import opening
     from rivelt.proof.write import check_proof_name, is_page
 
     warn_if_unfinished(source)
+    if since is not None:
+        from rivelt.cli.review import Asked, review
+
+        if beside or guides:
+            raise BadInput("--since shows before and after by itself", hint="Leave --beside and --guides out.")
+        asked = Asked(
+            source, out, since, at, tuple(screens or ()), all_screens, now, tuple(only or ()), tuple(editions or ())
+        )
+        return review(asked, is_markdown=form is Form.MARKDOWN)
+    if at is not None or form is not None:
+        option = "--at" if at is not None else "--format"
+        raise BadInput(f"{option} needs --since", hint="Give the commit to compare with: --since main")
     if out is not None and str(out) != "-":
         check_proof_name(out)
     work = opening.open(source, only=only or (), editions=editions or ())

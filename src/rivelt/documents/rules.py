@@ -19,6 +19,7 @@ class CheckSummary(Part, frozen=True, kw_only=True):
     errors: Count
     warnings: Count
     notes: Count
+    known: Annotated[Count, Meta(description="with --since: what is broken or unknown there as well")]
 
 
 class CheckDocument(Document, frozen=True, kw_only=True):
@@ -29,8 +30,15 @@ class CheckDocument(Document, frozen=True, kw_only=True):
     summary: CheckSummary
     planned: Annotated[bool, Meta(description="of the project as apply would leave it, not as it is")]
     ignored: Annotated[dict[str, str], Meta(description="rules that the brief leaves out, with the reasons")]
+    since: (
+        Annotated[str, Meta(description="the revision of --since: findings are then only those that it does not have")]
+        | None
+    )
     findings: Annotated[
         list[FindingItem], Meta(description="what is broken, most severe first; then what is unknown; then what holds")
+    ]
+    known: Annotated[
+        list[FindingItem], Meta(description="what is broken or unknown in the revision of --since as well")
     ]
 
 

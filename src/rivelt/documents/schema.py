@@ -10,6 +10,7 @@ import msgspec
 from rivelt.documents.art import MeasureDocument, PlatesDocument
 from rivelt.documents.base import Document, ErrorDocument
 from rivelt.documents.project import BriefDocument, DemoDocument, SurveyDocument
+from rivelt.documents.review import ReviewDocument
 from rivelt.documents.rules import CheckDocument, ExplainDocument
 from rivelt.documents.scenes import ProofDocument
 from rivelt.documents.work import ApplyDocument, HistoryDocument, RemoveDocument, UndoDocument
@@ -20,6 +21,7 @@ DOCUMENTS: tuple[type[Document], ...] = (
     MeasureDocument,
     PlatesDocument,
     ProofDocument,
+    ReviewDocument,
     ApplyDocument,
     UndoDocument,
     HistoryDocument,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Iterable
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple, Protocol
 
 from rivelt.disk.tree import read_file, resolved
 
@@ -14,6 +14,13 @@ if TYPE_CHECKING:
 
 IGNORE_FILE = ".gitignore"
 _LARGEST = 1_000_000  # bytes
+
+
+class Readable(Protocol):
+    """Where files can be read from."""
+
+    def read(self, path: Path, most: int = ...) -> bytes:
+        """Return the bytes of a file, or raise OSError."""
 
 
 class Patterns(NamedTuple):
@@ -43,10 +50,17 @@ def spec_of(lines: Iterable[str]) -> GitIgnoreSpec:
     return GitIgnoreSpec.from_lines(usable)
 
 
-def patterns_in(file: Path, base: str) -> tuple[Patterns, ...]:
-    """Return the patterns of a file as a chain of one; empty when there is no such file, or it cannot be read."""
+def patterns_in(file: Path, base: str, files: Readable | None = None) -> tuple[Patterns, ...]:
+    """Return the patterns of a file as a chain of one; empty when there is no such file, or it cannot be read.
+
+    Args:
+        file: the file.
+        base: the folder that they are relative to, seen from the top.
+        files: where it is; on disk when None.
+    """
+    read = read_file if files is None else files.read
     try:
-        text = read_file(file, _LARGEST).decode("utf-8", "replace")
+        text = read(file, _LARGEST).decode("utf-8", "replace")
     except (OSError, ValueError):
         return ()
     return (Patterns(base, spec_of(text.splitlines())),)
@@ -67,7 +81,7 @@ def is_ignored(chain: tuple[Patterns, ...], path: str, *, is_folder: bool) -> bo
     return False
 
 
-def patterns_above(root: Path) -> tuple[str, tuple[Patterns, ...]]:
+def patterns_above(root: Path, files: Readable | None = None) -> tuple[str, tuple[Patterns, ...]]:
     """Return where a project's root is in its repository ("apps/tern/", "" for the top), and the patterns from above that count in it.
 
     Where the repository ignores the root itself, whoever works in it means it: then nothing from above counts.
@@ -80,7 +94,7 @@ def patterns_above(root: Path) -> tuple[str, tuple[Patterns, ...]]:
     parts = here.relative_to(top).parts
     folder, at = "", top
     for part in parts:
-        chain += patterns_in(at / IGNORE_FILE, folder)
+        chain += patterns_in(at / IGNORE_FILE, folder, files)
         folder, at = f"{folder}{part}/", at / part
         if is_ignored(chain, folder.rstrip("/"), is_folder=True):
             return f"{'/'.join(parts)}/", ()

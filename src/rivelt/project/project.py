@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any, Concatenate, ParamSpec, TypeVar
 
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.picture import ImageFile
+from rivelt.project.files import DISK, Files
 from rivelt.project.snapshot import Content, Made, Snapshot, Unread
 from rivelt.project.words import SOURCES, WordIndex, words_of
 from rivelt.values import replace
@@ -79,13 +80,18 @@ class Project:
         self._remembered: dict[Hashable, Any] = {}
 
     @classmethod
-    def of_folder(cls, root: Path, earlier: Project | None = None) -> Project:
+    def of_folder(cls, root: Path, earlier: Project | None = None, files: Files = DISK) -> Project:
         """Return the project in a folder; what an `earlier` state of it has parsed need not be parsed again.
+
+        Args:
+            root: the folder.
+            earlier: another state of the same project, or of another.
+            files: where the folder is.
 
         Raises:
             BadInput: the folder cannot be listed, or holds far too many files.
         """
-        return cls(Snapshot.of_folder(root), parsed=earlier._parsed if earlier else None)  # noqa: SLF001
+        return cls(files.snapshot(root), parsed=earlier._parsed if earlier else None)  # noqa: SLF001
 
     @classmethod
     def of_files(cls, files: Mapping[str, Content]) -> Project:

@@ -50,7 +50,8 @@ its path is found."""
 OTHERS_FOLDERS = frozenset({"dist", "external", "third-party", "third_party", "thirdparty", "vendor", "vendored"})
 """Folders that hold what builds put out, and other people's code: they may be read, but no app of the project's own is looked for there."""
 
-_MOST_LINKS = 200  # to folders; a dozen folders that link each other make millions of paths
+MOST_LINKS = 200
+"""How many links to folders are followed: a dozen folders that link each other make millions of paths."""
 
 MAX_FILES = 200_000
 """More files than this are not an app project, but a wrong folder."""
@@ -279,7 +280,7 @@ class _Search:
         self.patterns[folder] = chain
         for entry in entries:
             path = f"{inside}{entry.name}"
-            if not _is_text(entry.name):
+            if not is_text(entry.name):
                 self._skip(path, "its name is not UTF-8", "odd")
             elif entry.is_symlink():
                 yield from self._follow(path, entry.name, links)
@@ -300,7 +301,7 @@ class _Search:
 
     def _follow(self, path: str, name: str, links: tuple[str, ...]) -> Iterator[tuple[str, tuple[str, ...]]]:
         """Follow a link, if it stays inside; one to a folder that it is in itself has nothing new."""
-        if links and self.followed >= _MOST_LINKS:
+        if links and self.followed >= MOST_LINKS:
             return
         try:
             target = os.path.realpath(self.root / path, strict=True)
@@ -320,11 +321,11 @@ class _Search:
             is_left_out = name in IGNORED_FOLDERS or is_ignored(chain, self.home + path, is_folder=False)
             if not is_left_out and not is_around and target not in links:
                 self.followed += 1
-                if self.followed == _MOST_LINKS:
+                if self.followed == MOST_LINKS:
                     self._skip(
-                        path, f"{_MOST_LINKS} links to folders were followed: this one and later ones are not", "odd"
+                        path, f"{MOST_LINKS} links to folders were followed: this one and later ones are not", "odd"
                     )
-                if self.followed < _MOST_LINKS:
+                if self.followed < MOST_LINKS:
                     yield path, (*links, target)
         elif stat.S_ISREG(status.st_mode) and can_read(target):
             (self.linked if links else self.files)[path] = self._reader(path)
@@ -341,7 +342,7 @@ class _Search:
         def read() -> bytes:
             try:
                 with Tree.opened(root) as tree:
-                    return tree.read(path, _most(path))
+                    return tree.read(path, most_of(path))
             except OSError as error:
                 raise BadInput(
                     f"cannot be read: {error.strerror}", place=Place(path), hint="Fix its permissions, or remove it."
@@ -354,7 +355,7 @@ class _Search:
         found: dict[str, bytes] = {}
         with suppress(OSError), Tree.opened(self.root) as tree:
             for _, inside in groupby(sorted(paths, key=parent), key=parent):
-                found |= tree.read_beside({path: _most(path) for path in inside})
+                found |= tree.read_beside({path: most_of(path) for path in inside})
         return found
 
     def ignores(self, path: str) -> bool:
@@ -381,15 +382,15 @@ MAX_TEXT = 16 * 1024 * 1024
 which lists every source of an app, twice as much."""
 
 
-def _most(path: str) -> int:
-    """How many bytes of a file are read at most."""
+def most_of(path: str) -> int:
+    """Return how many bytes of a file are read at most."""
     if path.lower().endswith(_PICTURES):
         return MAX_FILE
     return 2 * MAX_TEXT if path.endswith(".pbxproj") else MAX_TEXT
 
 
-def _is_text(name: str) -> bool:
-    """Whether a name of the file system is text: bytes that are not UTF-8 arrive as lone surrogates."""
+def is_text(name: str) -> bool:
+    """Return whether a name of the file system is text: bytes that are not UTF-8 arrive as lone surrogates."""
     return name.isascii() or not any("\ud800" <= letter <= "\udfff" for letter in name)
 
 

@@ -63,9 +63,14 @@ def _models(screen: Screen) -> str:
 
 def screen_words(screen: Screen) -> str:
     """Return what a screen is found by: its target, system, name, family and orientation, in lower case."""
-    family = "tablets pads" if min(screen.width, screen.height) >= _SMALLEST_TABLET else "phones"
-    way = "landscape" if screen.width > screen.height else "portrait"
+    _, family, way = family_of(screen)
     return f"{screen.target} {screen.system} {screen.name} {family} {way}".lower()
+
+
+def family_of(screen: Screen) -> tuple[str, str, str]:
+    """Return what kind of screen one is: its target, its family and its orientation."""
+    family = "tablets pads" if min(screen.width, screen.height) >= _SMALLEST_TABLET else "phones"
+    return screen.target, family, "landscape" if screen.width > screen.height else "portrait"
 
 
 def scenes_of(evidence: Evidence, sites: Sequence[Site], choice: ScreenChoice) -> tuple[tuple[Site, Scene], ...]:
@@ -156,6 +161,7 @@ def prove(
         findings=by_severity(findings),
         pictures=evidence.pictures,
         root=root,
+        is_all=screens.is_all,
     )
 
 

@@ -23,20 +23,29 @@ if TYPE_CHECKING:
 def drawn(
     scenes: Sequence[Scene], scale: float, pictures: Pictures | None, on_progress: Progress
 ) -> Iterator[tuple[int, NDArray[np.uint8]]]:
-    """Yield each scene's place among all, and the scene as `draw_scene` gives it at `scale` px per dp or pt, as they are done.
+    """Return an iterator over each scene's place among all, and the scene as `draw_scene` gives it at `scale` px per dp or pt, as they are done.
 
     `on_progress` is called with how far that is.
     """
+    return drawn_at([(scene, scale) for scene in scenes], pictures, on_progress)
+
+
+def drawn_at(
+    scenes: Sequence[tuple[Scene, float]], pictures: Pictures | None, on_progress: Progress
+) -> Iterator[tuple[int, NDArray[np.uint8]]]:
+    """Yield the same of scenes that each have a scale of their own."""
     pictures = pictures or Pictures()
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        futures = {pool.submit(_drawn, scene, scale, pictures): index for index, scene in enumerate(scenes)}
+        futures = {
+            pool.submit(drawn_scene, scene, scale, pictures): index for index, (scene, scale) in enumerate(scenes)
+        }
         for done, future in enumerate(as_completed(list(futures)), start=1):
             yield futures.pop(future), future.result()
             on_progress(done, len(scenes))
 
 
-def _drawn(scene: Scene, scale: float, pictures: Pictures) -> NDArray[np.uint8]:
-    """A scene, or a hatched screen where a file of it turns out to be broken when it is decoded."""
+def drawn_scene(scene: Scene, scale: float, pictures: Pictures) -> NDArray[np.uint8]:
+    """Return a scene as `draw_scene` does, or a hatched screen where a file of it turns out to be broken when it is decoded."""
     try:
         return pictures.once((scene.screen, scene.layers, scale), lambda: draw_scene(scene, scale, pictures))
     except BadInput as problem:

@@ -39,7 +39,7 @@ class Proof:
     `before`: the same screens as the project is now, if they are wanted. `clearance`: the free ring inside a mask, as a share of its
     diameter; 0 when no brief says it. `handoffs`: one for each site and look. `marks`: what is wrong where, by the `id` of a scene.
     `findings`: what the marks are about, most severe first. `pictures`: what has decoded the bitmaps of the scenes. `root`: the folder of the
-    project.
+    project. `is_all`: each screen is drawn, also those that look the same.
     """
 
     name: str
@@ -54,6 +54,7 @@ class Proof:
     findings: tuple[Finding, ...] = ()
     pictures: Pictures | None = field(default=None, compare=False, repr=False)
     root: Path = field(default=Path(), compare=False)
+    is_all: bool = False
 
     def marks_of(self, scene: Scene) -> tuple[Mark, ...]:
         """Return what is wrong on a scene of this proof."""

@@ -45,7 +45,7 @@ def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
     now = {(site.label, scene.screen, scene.look): scene for site, scene in proof.before}
     scenes = [scene for _, scene in proof.scenes] + list(now.values())
     images = drawn(scenes, DRAWN, proof.pictures, on_progress)
-    shown = {id(scenes[index]): _image(image) for index, image in images}
+    shown = {id(scenes[index]): image_source(image) for index, image in images}
     windows = common_windows([scene for _, scene in proof.scenes])
     return _TEMPLATES.render(
         "page.html.j2",
@@ -58,7 +58,15 @@ def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
     )
 
 
-def _image(image: NDArray[np.uint8]) -> str:
+def press_css() -> str:
+    """Return the style that all pages share, as HTML takes it."""
+    from markupsafe import Markup
+
+    return Markup(_TEMPLATES.render("press.css.j2"))
+
+
+def image_source(image: NDArray[np.uint8]) -> str:
+    """Return an image (height x width x 4, sRGB) as an address that holds all of it."""
     return "data:image/png;base64," + base64.b64encode(array_png(image)).decode()
 
 

@@ -16,6 +16,9 @@ PIXELS_PER_UNIT = 2
 WIDTH = 1600
 MARGIN = 64
 
+SHEET_WIDTH = 1280
+"""How wide a sheet of screens is: as wide as an ordinary window, so that its text can be read there."""
+
 PAPER = "#FBF7EF"
 INK = "#1E2A30"
 SOFT_INK = "#6B6A63"

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from rivelt.findings import SEVERITIES, Finding
+from rivelt.markdown import MOST, code, plain, table
 from rivelt.rules.report import Report
 from rivelt.shown import harmless
 from rivelt.xmltext import escaped, quoted
@@ -14,20 +15,18 @@ from rivelt.xmltext import escaped, quoted
 MOST_ANNOTATIONS = 10
 """How many annotations CI services show of one step."""
 
-MOST_MARKDOWN = 60_000
-"""How long a comment on a pull request may be, in characters, with room to spare (GitHub: 65,536)."""
-
 _CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 _COMMANDS = {"error": "error", "warning": "warning", "note": "notice"}
-_MARKS = re.compile(r"([\\`*_\[\]<>|~&]|:(?=\w+:))")
-_REFERENCES = re.compile(r"([@#]|://|www)(?=\S)", re.IGNORECASE)
 
 
 def in_words(report: Report) -> str:
     """Return how many results there are: "1 error, 2 notes; 81 passed, 0 unknown"."""
     count = {severity: sum(one.severity == severity for one in report.findings) for severity in SEVERITIES}
     told = ", ".join(f"{number} {severity}{'s' * (number != 1)}" for severity, number in count.items() if number)
-    return f"{told or 'no findings'}; {len(report.held)} passed, {len(report.unknown)} unknown"
+    if report.since is None:
+        return f"{told or 'no findings'}; {len(report.held)} passed, {len(report.unknown)} unknown"
+    rest = f"{len(report.held)} passed, {len(report.unknown)} unknown, {len(report.known)} known before"
+    return f"{told or 'no new findings'}; {rest}"
 
 
 # JUnit
@@ -127,52 +126,36 @@ def _escaped_property(text: str) -> str:
 def as_markdown(report: Report) -> str:
     """Return the findings as Markdown for pull requests and step summaries, never longer than a comment may be."""
     state = "as apply would leave the project" if report.is_planned else "as the project is"
-    lines = [f"### Launch screens: {in_words(report)}", "", f"Judged {state}.", ""]
-    rest = MOST_MARKDOWN - 1_000
-    rows = [_row(report, one) for one in report.findings]
-    rest = _table(lines, ("severity", "rule", "where", "what, and how to fix it"), rows, rest)
+    lines = [f"### Launch screens: {in_words(report)}", "", f"Judged {state}{_since(report)}.", ""]
+    rest = MOST - 1_000
+    rest = findings_table(lines, report, report.findings, rest)
     if report.unknown:
         lines += [f"<details><summary>{len(report.unknown)} unknown</summary>", ""]
-        unknown = [(code(one.code), _where(one), _text(report.message_of(one))) for one in report.unknown]
-        _table(lines, ("rule", "where", "why"), unknown, rest)
+        unknown = [(code(one.code), _where(one), plain(report.message_of(one))) for one in report.unknown]
+        table(lines, ("rule", "where", "why"), unknown, rest)
         lines += ["</details>", ""]
     return "\n".join(lines).rstrip("\n")
 
 
+def _since(report: Report) -> str:
+    return f", and only what it adds to {code(report.since)}" if report.since else ""
+
+
+def findings_table(lines: list[str], report: Report, found: Sequence[Finding], most: int) -> int:
+    """Add a table of findings of as many rows as fit into `most` characters; returns how many characters are left."""
+    return table(
+        lines,
+        ("severity", "rule", "where", "what, and how to fix it"),
+        [_row(report, one) for one in found],
+        most,
+        "`rivelt check` prints them all",
+    )
+
+
 def _row(report: Report, finding: Finding) -> tuple[str, ...]:
-    about = _text(report.message_of(finding)) + (f"<br>{_text(finding.fix)}" if finding.fix else "")
+    about = plain(report.message_of(finding)) + (f"<br>{plain(finding.fix)}" if finding.fix else "")
     return finding.severity, code(finding.code), _where(finding), about
 
 
 def _where(finding: Finding) -> str:
-    return code(str(finding.place)) if finding.place is not None else _text(finding.about)
-
-
-def _table(lines: list[str], headers: Sequence[str], rows: Sequence[Sequence[str]], most: int) -> int:
-    """Add a table of as many rows as fit into `most` characters; returns how many characters are left."""
-    if not rows:
-        return most
-    lines += [f"| {' | '.join(headers)} |", f"|{'---|' * len(headers)}"]
-    for number, row in enumerate(rows):
-        line = f"| {' | '.join(row)} |"
-        if len(line) > most:
-            lines += ["", f"{len(rows) - number} more are left out here; `rivelt check` prints them all."]
-            break
-        most -= len(line) + 1
-        lines.append(line)
-    lines.append("")
-    return most
-
-
-def _text(text: str) -> str:
-    """Text that Markdown takes for nothing else: no markup, no HTML, no address, no person and no issue that it would point to."""
-    plain = _MARKS.sub(r"\\\1", harmless(text.replace("\n", " ")))
-    return _REFERENCES.sub(r"\1<!-- -->", plain)
-
-
-def code(text: str) -> str:
-    """Return text as a code span that fits into a cell of a table."""
-    plain = harmless(text.replace("\n", " "))
-    ticks = "`" * (max((len(run) for run in re.findall("`+", plain)), default=0) + 1)
-    pad = " " if plain.startswith("`") or plain.endswith("`") else ""
-    return f"{ticks}{pad}{plain}{pad}{ticks}".replace("|", r"\|")
+    return code(str(finding.place)) if finding.place is not None else plain(finding.about)

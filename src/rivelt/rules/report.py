@@ -10,6 +10,9 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any
 
+from rivelt.brief.find import shown_path
+from rivelt.brief.model import Brief
+from rivelt.disk.tree import relative_to
 from rivelt.documents.base import FindingItem
 from rivelt.documents.rules import CheckDocument, CheckSummary
 from rivelt.findings import SEVERITIES, Finding, Severity
@@ -22,7 +25,8 @@ class Report:
     """The results of one run: one finding for each thing that a rule says, or that it holds.
 
     `rules`: those that ran, by code. `ignored`: codes that the brief leaves out, with their reasons. `is_planned`: of the project as
-    apply would leave it. `root`: the folder that paths are relative to.
+    apply would leave it. `root`: the folder that paths are relative to. `since`: the revision that it was held against; `known`: what is
+    broken or unknown there as well, which counts for nothing.
     """
 
     results: tuple[Finding, ...]
@@ -30,6 +34,8 @@ class Report:
     ignored: Mapping[str, str] = field(default_factory=dict)
     is_planned: bool = False
     root: Path = Path()
+    since: str | None = None
+    known: tuple[Finding, ...] = ()
 
     @cached_property
     def findings(self) -> tuple[Finding, ...]:
@@ -70,6 +76,7 @@ class Report:
         summary = CheckSummary(
             **{verdict: verdicts[verdict] for verdict in ("holds", "broken", "unknown")},
             **counted(self.findings),
+            known=len(self.known),
         )
         ordered = (*self.findings, *self.unknown, *self.held)
         return CheckDocument(
@@ -77,7 +84,9 @@ class Report:
             summary=summary,
             planned=self.is_planned,
             ignored=dict(self.ignored),
+            since=self.since,
             findings=list(map(FindingItem.of, ordered)),
+            known=list(map(FindingItem.of, self.known)),
         )
 
     def to_dict(self) -> dict[str, Any]:
@@ -93,15 +102,40 @@ class Report:
 def joined(reports: Sequence[Report], base: Path) -> Report:
     """Return several reports as one, its paths relative to a folder."""
     results: dict[Finding, None] = {}
+    known: dict[Finding, None] = {}
     rules: dict[str, Rule[Any]] = {}
     ignored: dict[str, str] = {}
     for report in reports:
-        for one in report.results:
-            path = None if one.path is None else Path(os.path.relpath(report.root / one.path, base)).as_posix()
-            results[replace(one, path=path)] = None
+        results |= _from(base, report.root, report.results)
+        known |= _from(base, report.root, report.known)
         rules |= report.rules
         ignored |= report.ignored
-    return Report(tuple(results), dict(sorted(rules.items())), ignored, is_planned=reports[0].is_planned, root=base)
+    first = reports[0]
+    return Report(
+        tuple(results),
+        dict(sorted(rules.items())),
+        ignored,
+        is_planned=first.is_planned,
+        root=base,
+        since=first.since,
+        known=tuple(known),
+    )
+
+
+def from_root(found: Iterable[Finding], brief: Brief | None, root: Path) -> dict[Finding, None]:
+    """Return findings, each once, with paths relative to the root of a project: a brief is named as it is from the current folder, its art as it names it."""
+    if brief is None:
+        return dict.fromkeys(found)
+    files = {name: brief.folder / name for name in brief.named_files}
+    files |= dict.fromkeys((shown_path(brief.path), brief.path.name), brief.path)
+    paths = {name: relative_to(file, root) for name, file in files.items()}
+    return {replace(one, path=paths.get(one.path, one.path) if one.path else one.path): None for one in found}
+
+
+def _from(base: Path, root: Path, found: Iterable[Finding]) -> dict[Finding, None]:
+    """Findings, each once, with paths that are relative to another folder."""
+    paths = ((one, None if one.path is None else os.path.relpath(root / one.path, base)) for one in found)
+    return {replace(one, path=None if path is None else Path(path).as_posix()): None for one, path in paths}
 
 
 def counted(findings: Iterable[Finding]) -> dict[str, int]:

@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import hashlib
-import re
 from collections import Counter
 from typing import Any
 from urllib.parse import quote
 
 from rivelt.about import ADDRESS
 from rivelt.findings import Finding
+from rivelt.rules.likeness import likeness
 from rivelt.rules.report import Report
 from rivelt.rules.rulebook import Rule
-
-_NUMBER = re.compile(r"\d+(?:\.\d+)?")
 
 
 def as_sarif(report: Report, version: str) -> dict[str, Any]:
@@ -43,7 +41,10 @@ def as_sarif(report: Report, version: str) -> dict[str, Any]:
                         "description": {"text": "The top of the repository."},
                     }
                 },
-                "results": [_result(finding, index, seen) for finding in (*report.findings, *report.unknown)],
+                "results": [
+                    *(_result(report, one, index, seen) for one in (*report.findings, *report.unknown)),
+                    *(_result(report, one, index, seen, "unchanged") for one in report.known),
+                ],
                 "columnKind": "unicodeCodePoints",
             }
         ],
@@ -62,7 +63,9 @@ def _rule(rule: Rule[Any]) -> dict[str, Any]:
     }
 
 
-def _result(finding: Finding, index: dict[str, int], seen: Counter[str]) -> dict[str, Any]:
+def _result(
+    report: Report, finding: Finding, index: dict[str, int], seen: Counter[str], state: str = "new"
+) -> dict[str, Any]:
     is_open = finding.verdict == "unknown"
     text = f"{finding.message}. {finding.fix}" if finding.fix else finding.message
     result: dict[str, Any] = {
@@ -73,6 +76,8 @@ def _result(finding: Finding, index: dict[str, int], seen: Counter[str]) -> dict
         "message": {"text": f"unknown: {text}" if is_open else text},
         "partialFingerprints": {"rivelt/v1": _fingerprint(finding, seen)},
     }
+    if report.since is not None:
+        result["baselineState"] = state  # section 3.27.24
     if finding.place is not None and not finding.place.path.startswith(("/", "..")):
         location: dict[str, Any] = {
             "artifactLocation": {"uri": quote(finding.place.path, errors="surrogateescape"), "uriBaseId": "SRCROOT"},
@@ -87,7 +92,6 @@ def _result(finding: Finding, index: dict[str, int], seen: Counter[str]) -> dict
 
 def _fingerprint(finding: Finding, seen: Counter[str]) -> str:
     """What stays the same of a finding while lines move and measured values change; equal ones are numbered."""
-    parts = (finding.code, finding.site, finding.path or "", finding.screen, finding.look, finding.verdict)
-    same = "\n".join((*parts, _NUMBER.sub("#", finding.message)))
+    same = "\n".join(likeness(finding))
     seen[same] += 1
     return hashlib.sha256(f"{same}\n{seen[same]}".encode(errors="surrogateescape")).hexdigest()[:32]

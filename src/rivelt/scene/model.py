@@ -21,7 +21,7 @@ class Screen:
 
     `top`, `bottom` and `side`: the insets that system bars, rounded corners or margins take (the safe area). `corner`: the radius to
     draw. `variant`: what else the reader of its platform must know of it, such as a high-contrast setting. `looks`: those it has.
-    `models`: the marketed names of the devices that have it. `shows_safe_area`: whether a proof draws the safe area even when no guides are asked for.
+    `models`: the marketed names of the devices that have it. `is_device`: False for an image, such as one for a store. `shows_safe_area`: whether a proof draws the safe area even when no guides are asked for.
     """
 
     target: str
@@ -39,6 +39,7 @@ class Screen:
     looks: tuple[Look, ...] = LOOKS
     shows_safe_area: bool = False
     models: tuple[str, ...] = field(default=(), compare=False, repr=False)
+    is_device: bool = True
 
     @property
     def frame(self) -> Rect:

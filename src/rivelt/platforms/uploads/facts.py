@@ -63,4 +63,5 @@ def upload_screen(name: str, width: int, height: int, density: float, margin: fl
         side=across * margin,
         variant=name,
         shows_safe_area=True,
+        is_device=False,
     )
