@@ -18,7 +18,7 @@ ROOT = Path(rivelt.__file__).parent
 # From the top to the ground: a package may import its own layer (but no cycle) and those after it.
 LAYERS = (
     {"cli", "__main__"},
-    {"watch", "review"},
+    {"watch", "review", "live"},
     {"opening"},
     {"briefs"},
     {"job"},

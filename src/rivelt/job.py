@@ -283,6 +283,7 @@ class Job:
         before = {(one.brief.path, one.brief.edition): one for one in earlier.editions}
         for edition in self.editions:
             if (same := before.get((edition.brief.path, edition.brief.edition))) is not None:
+                edition.files.follow(same.files)
                 edition.take_measures(same)
 
     # Showing

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Mapping
+from collections.abc import Callable, Hashable, Mapping
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from rivelt.errors import BadInput
 from rivelt.project.files import DISK, Files
 
 if TYPE_CHECKING:
     from rivelt.picture import Art
+
+
+T = TypeVar("T")
+
+_MOST_KEPT = 64  # pieces of art that were measured, or derived for a ground, in a long watch
 
 
 class ArtFiles:
@@ -25,6 +30,8 @@ class ArtFiles:
         self._homes = tuple(files.real(home) for home in homes)
         self._read: dict[str, bytes] = {}
         self._art: dict[str, Art] = {}
+        self._known: dict[bytes, Art] = {}
+        self._worked_out: dict[Hashable, Any] = {}
 
     def allow(self, home: Path) -> None:
         """Let files be in one more folder."""
@@ -53,8 +60,22 @@ class ArtFiles:
         if name not in self._art:
             from rivelt.art.source import read_art
 
-            self._art[name] = read_art(self.data(name), name)
+            data = self.data(name)
+            known = self._known.get(data)
+            self._art[name] = known if known is not None and known.name == name else read_art(data, name)
         return self._art[name]
+
+    def once(self, key: Hashable, make: Callable[[], T]) -> T:
+        """Return what `make` gave for a key of some art: it is called once, here and in those that `follow` this one."""
+        if key not in self._worked_out:
+            self._worked_out[key] = make()
+        found: T = self._worked_out[key]
+        return found
+
+    def follow(self, earlier: ArtFiles) -> None:
+        """Take over what was worked out of files of the same content when they were read before."""
+        self._known = {**earlier._known, **{art.data: art for art in earlier._art.values()}}
+        self._worked_out = dict(list(earlier._worked_out.items())[-_MOST_KEPT:])
 
     def hold_the_same_as(self, others: ArtFiles) -> bool:
         """Return whether all files that others have read hold the same here; False where one cannot be read any more."""

@@ -43,7 +43,7 @@ def read_brief_art(brief: Brief, files: ArtFiles) -> BriefArt:
         futures = {task: pool.submit(_measured, brief, files, *task) for task in dict.fromkeys(tasks.values())}
     found = _collected(tasks, futures, lambda look, role: brief.place(f"{look}.{role}"))
     art = {
-        (look, role): found[look, role] if path != DERIVE else _derived(found["light", role], brief, look)
+        (look, role): found[look, role] if path != DERIVE else _recoloured(found["light", role], brief, look, files)
         for (look, role), path in wanted.items()
     }
     backdrops = {look: backdrop_art(brief, files, look) for look in LOOKS if brief.looks[look].backdrop}
@@ -67,7 +67,8 @@ def art_problems(brief: Brief, files: ArtFiles) -> Iterator[RiveltError]:
 
 def _measured(brief: Brief, files: ArtFiles, name: str, role: Role) -> MeasuredArt:
     art = files.art(name)
-    return measure.measured(art, trim=brief.layout.trims(role, art.size))
+    trim = brief.layout.trims(role, art.size)
+    return files.once((art, art.name, trim), lambda: measure.measured(art, trim=trim))
 
 
 def _platform_files(brief: Brief, files: ArtFiles) -> dict[str, bytes]:
@@ -108,6 +109,11 @@ def _blamed(error: RiveltError, place: Place | None) -> RiveltError:
     if error.place is None or place is None:
         return error.at(place)
     return type(error)(f"{error.place}: {error.message}", place=place, hint=error.hint)
+
+
+def _recoloured(light: MeasuredArt, brief: Brief, look: Look, files: ArtFiles) -> MeasuredArt:
+    key = (light.art, light.extent, brief.looks[look].behind_mark)
+    return files.once(key, lambda: _derived(light, brief, look))
 
 
 def _derived(light: MeasuredArt, brief: Brief, look: Look) -> MeasuredArt:

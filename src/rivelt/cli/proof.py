@@ -90,6 +90,12 @@ def proof(
         Form | None,
         typer.Option("--format", help="With --since: Markdown for a pull request, with thumbnails beside it."),
     ] = None,
+    live: Annotated[
+        bool, typer.Option("--live", help="Serve it to the browser, renewed at each save, with controls for the brief.")
+    ] = False,
+    browser: Annotated[
+        bool, typer.Option("--browser/--no-browser", help="With --live: open the browser.", show_default=False)
+    ] = True,
     _json: Json = False,
     _quiet: Quiet = False,
     _verbose: Verbose = False,
@@ -105,6 +111,13 @@ def proof(
     from rivelt.proof.write import check_proof_name, is_page
 
     warn_if_unfinished(source)
+    if live:
+        from rivelt.cli.live import live as serve
+
+        if out is not None or since is not None or now or beside or guides or editions or output.settings.is_json:
+            hint = "Leave out all but --only, --screens, --all and --no-browser."
+            raise BadInput("--live shows all of that in the browser", hint=hint)
+        return serve(source, only=only or (), screens=screens or (), all_screens=all_screens, opens_browser=browser)
     if since is not None:
         from rivelt.cli.review import Asked, review
 

@@ -171,74 +171,74 @@ class Project:
         """Return an XML file, parsed."""
         from rivelt.edit.xml import parse_xml
 
-        document = self._parse("xml", path, parse_xml)
+        document = self.read_as("xml", path, parse_xml)
         return document if document.path == path else replace(document, path=path)
 
     def plist(self, path: str) -> Plist:
         """Return a property list, parsed."""
         from rivelt.edit.plist import Plist
 
-        return self._parse("plist", path, Plist)
+        return self.read_as("plist", path, Plist)
 
     def pbx(self, path: str) -> XcodeProject:
         """Return an Xcode project file, parsed."""
         from rivelt.edit.xcode import XcodeProject
 
-        return self._parse("pbx", path, XcodeProject)
+        return self.read_as("pbx", path, XcodeProject)
 
     def json(self, path: str) -> JsonDocument:
         """Return a JSON file with an object at its root, parsed."""
         from rivelt.edit.jsontext import parse_json
 
-        return self._parse("json", path, parse_json)
+        return self.read_as("json", path, parse_json)
 
     def toml(self, path: str) -> Mapping[str, Any]:
         """Return the content of a TOML file."""
         from rivelt.edit.toml import read_toml
 
-        return self._parse("toml", path, read_toml)
+        return self.read_as("toml", path, read_toml)
 
     def html(self, path: str) -> Page:
         """Return the tags of an HTML page."""
         from rivelt.edit.html import parse_html
 
-        return self._parse("html", path, parse_html)
+        return self.read_as("html", path, parse_html)
 
     def yaml(self, path: str) -> YamlDocument:
         """Return a YAML file with keys, parsed."""
         from rivelt.edit.yamltext import parse_yaml
 
-        return self._parse("yaml", path, parse_yaml)
+        return self.read_as("yaml", path, parse_yaml)
 
     def gradle(self, path: str) -> GradleFile:
         """Return a Gradle build file, scanned."""
         from rivelt.edit.gradle import read_gradle
 
-        return self._parse("gradle", path, read_gradle)
+        return self.read_as("gradle", path, read_gradle)
 
     def source(self, path: str) -> Source:
         """Return a source file with its syntax tree; the language is known by the file's ending."""
         from rivelt.edit.source import read_source
 
-        return self._parse("source", path, read_source)
+        return self.read_as("source", path, read_source)
 
     def apple_source(self, path: str) -> AppleSource:
         """Return a Swift or Objective-C file with its syntax tree."""
         from rivelt.edit.source import read_apple_source
 
-        return self._parse("apple_source", path, read_apple_source)
+        return self.read_as("apple_source", path, read_apple_source)
 
     def script(self, path: str) -> Script:
         """Return a JavaScript or TypeScript file with its syntax tree."""
         from rivelt.edit.source import read_script
 
-        return self._parse("script", path, read_script)
+        return self.read_as("script", path, read_script)
 
     def csharp(self, path: str) -> CSharp:
         """Return a C# file with its syntax tree."""
         from rivelt.edit.source import read_csharp
 
-        return self._parse("csharp", path, read_csharp)
+        return self.read_as("csharp", path, read_csharp)
 
     def image(self, path: str) -> ImageFile:
         """Return an image; of one that is planned, only what wants its pixels renders it."""
@@ -300,7 +300,8 @@ class Project:
         """Return what `make` gave for a key of this very project: it is called once. An error is remembered too."""
         return _once(self._remembered, key, make)
 
-    def _parse(self, kind: str, path: str, parse: Callable[[bytes, str], T]) -> T:
+    def read_as(self, kind: str, path: str, parse: Callable[[bytes, str], T]) -> T:
+        """Return a file parsed by a function of its bytes and its path, which is called once for each content; `kind`: what it makes of it."""
         return self._parsed_as(kind, path, self.read(path), parse)
 
     def _parsed_as(self, kind: str, path: str, data: bytes, parse: Callable[[bytes, str], T]) -> T:

@@ -197,7 +197,7 @@ def lock_of(project: Project) -> Lock:
     Raises:
         BadInput: it is damaged.
     """
-    return read_lock(project.read(LOCK_NAME)) if LOCK_NAME in project else Lock()
+    return project.read_as("lock", LOCK_NAME, lambda data, _: read_lock(data)) if LOCK_NAME in project else Lock()
 
 
 def read_lock(data: bytes) -> Lock:
