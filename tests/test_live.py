@@ -587,8 +587,10 @@ def test_every_answer_forbids_what_the_page_does_not_need(serve: Callable[..., S
 
 def test_it_listens_on_the_loopback_address_alone(serve: Callable[..., Served]) -> None:
     served = serve()
-    port = urlsplit(served.address).port
-    others = {info[4][0] for info in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)} - {"127.0.0.1"}
+    port = urlsplit(served.address).port or 0
+    others = {str(info[4][0]) for info in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)} - {
+        "127.0.0.1"
+    }
     for host in others:
         with pytest.raises(OSError), socket.create_connection((host, port), timeout=2):  # noqa: PT011
             pass

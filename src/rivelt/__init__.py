@@ -16,6 +16,8 @@ if TYPE_CHECKING:
     from rivelt.opening import open, survey  # noqa: A004
     from rivelt.platforms.rulebooks import catalogue, explain
     from rivelt.proof.write import write_chart, write_proof
+    from rivelt.review.since import compare
+    from rivelt.review.write import write_review
     from rivelt.rules.measured import measure_files
     from rivelt.workspace.commit import apply
     from rivelt.workspace.history import applies, undo
@@ -33,6 +35,7 @@ __all__ = [
     "applies",
     "apply",
     "catalogue",
+    "compare",
     "explain",
     "measure_files",
     "open",
@@ -40,6 +43,7 @@ __all__ = [
     "undo",
     "write_chart",
     "write_proof",
+    "write_review",
 ]
 
 if not TYPE_CHECKING:  # a type checker reads the imports above, and knows no other names
@@ -56,6 +60,8 @@ if not TYPE_CHECKING:  # a type checker reads the imports above, and knows no ot
             "rivelt.opening": ("open", "survey"),
             "rivelt.platforms.rulebooks": ("catalogue", "explain"),
             "rivelt.proof.write": ("write_chart", "write_proof"),
+            "rivelt.review.since": ("compare",),
+            "rivelt.review.write": ("write_review",),
             "rivelt.rules.measured": ("measure_files",),
             "rivelt.workspace.commit": ("apply",),
             "rivelt.workspace.history": ("applies", "undo"),

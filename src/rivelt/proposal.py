@@ -139,6 +139,12 @@ class Proposal:
         return [path for one, plan in self.plans.items() if one.owner == site.owner for path in plan.generated_paths()]
 
     @property
+    def sites_after(self) -> tuple[Site, ...]:
+        """The sites as they would be found once it is carried out."""
+        owners = {site.owner for site in self.plans}
+        return tuple(site for site in self.work.find(self.after) if site.owner in owners)
+
+    @property
     def changes_files(self) -> bool:
         """Whether a file of the project would become different, whatever the lock file says."""
         project = self.work.project
@@ -155,11 +161,8 @@ class Proposal:
         stopped = {**self.blocked, **{site: _LEFT_OUT for site in self.plans if site.target not in names}}
         found = _planned(work, {}, stopped)
         wanted = replace(found.wanted, rendered=self.wanted.rendered)
-        return replace(
-            found,
-            wanted=wanted,
-            blocked={site: error for site, error in found.blocked.items() if error is not _LEFT_OUT},
-        )
+        blocked = {site: error for site, error in found.blocked.items() if error is not _LEFT_OUT}
+        return replace(found, wanted=wanted, blocked=blocked)
 
     def changes(self, *, force: bool = False, prune: bool = False, on_progress: Progress = no_progress) -> Changes:
         """Return what would become different on disk; the plates that are not there yet are rendered now.
@@ -237,8 +240,8 @@ def refuse_nothing(proposal: Proposal) -> None:
 def _planned(work: Work, too_large: Mapping[Recipe, int], stopped: Mapping[Site, RiveltError]) -> Proposal:
     """The plan of each site, or why it has none; made for the project without what these owners edited before.
 
-    Two sites may share a file: the second plan continues where the first one ends. What was edited for a site that turns out to be blocked
-    stays: then all is planned once more.
+    Two sites may share a file: the second plan continues where the first ends. What was edited for a site that is blocked stays: all is
+    planned once more.
     """
     blocked = {site.owner: error for site, error in stopped.items()}
     while True:
@@ -409,7 +412,7 @@ def vetted(proposal: Proposal, before: Evidence, choice_of: Callable[..., Choice
     choices = {key: _errors_of(choice_of(brief=edition.brief)) for key, edition in work.by_key.items()}
     stopped: dict[Site, RiveltError] = {}
     while proposal.plans:
-        after = Evidence(proposal.after, sites_after(proposal), work.brief_of, made=proposal.made_for)
+        after = Evidence(proposal.after, proposal.sites_after, work.brief_of, made=proposal.made_for)
         new = {
             site: found
             for site in proposal.sites
@@ -430,12 +433,6 @@ def _errors_of(choice: Choice) -> Choice:
     wanted = {code: rule for code, rule in catalogue().items() if code in on_sites and choice.wants(code)}
     errors = {code for code, rule in wanted.items() if choice.severity_of(rule) == "error"}
     return Choice(frozenset(errors), choice.severities)
-
-
-def sites_after(proposal: Proposal) -> tuple[Site, ...]:
-    """Return the sites of a proposal as they would be found once it is carried out."""
-    owners = {site.owner for site in proposal.plans}
-    return tuple(site for site in proposal.work.find(proposal.after) if site.owner in owners)
 
 
 def _new_error(site: Site, before: Evidence, after: Evidence, errors: Choice) -> Finding | None:

@@ -97,33 +97,36 @@ Fix = Annotated[
 ]
 
 
+Ignored = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--ignore", metavar="CODE", help="Not these rules; may be repeated.", autocompletion=complete.CHOSEN_CODES
+    ),
+]
+Planned = Annotated[bool, typer.Option("--planned", help="The project as apply would leave it, not as it is.")]
+Since = Annotated[
+    str | None,
+    typer.Option(
+        "--since",
+        metavar="REV",
+        help="Count only what is found now and not in this commit; main... is where this branch left main.",
+        show_default=False,
+    ),
+]
+
+
 def check(
     source: BriefOrProject = None,
-    planned: Annotated[
-        bool, typer.Option("--planned", help="The project as apply would leave it, not as it is.")
-    ] = False,
+    planned: Planned = False,
     select: Codes = None,
-    ignore: Annotated[
-        list[str] | None,
-        typer.Option(
-            "--ignore", metavar="CODE", help="Not these rules; may be repeated.", autocompletion=complete.CHOSEN_CODES
-        ),
-    ] = None,
+    ignore: Ignored = None,
     form: Annotated[Format, typer.Option("--format", help="How findings are written.")] = Format.TEXT,
     fail_on: Annotated[
         FailOn, typer.Option("--fail-on", help="From which severity on the exit code is 1.")
     ] = FailOn.WARNING,
     fix: Fix = False,
     if_changed: IfChanged = False,
-    since: Annotated[
-        str | None,
-        typer.Option(
-            "--since",
-            metavar="REV",
-            help="Count only what is found now and not in this commit; main... is where this branch left main.",
-            show_default=False,
-        ),
-    ] = None,
+    since: Since = None,
     only: Only = None,
     editions: Editions = None,
     _json: Json = False,
@@ -133,7 +136,8 @@ def check(
 ) -> int:
     """Judge the launch screens of a project by numbered rules.
 
-    As the project is, touched by Rivelt or not, with or without a brief. `rivelt explain CODE` describes a rule.
+    As the project is, touched by Rivelt or not, with or without a brief. `rivelt explain CODE` describes a rule. With --since, only
+    what a commit does not have counts: a way to adopt the rules in an old project.
     """
 
     def judged(work: Job, *, is_planned: bool) -> Report:
@@ -141,37 +145,25 @@ def check(
             return work.check(planned=is_planned, select=select or (), ignore=ignore or (), on_progress=progress)
 
     if fix and (planned or since is not None):
-        raise BadInput(
-            f"--fix and {'--planned' if planned else '--since'} exclude each other", hint="Give one of them."
-        )
+        other = "--planned" if planned else "--since"
+        raise BadInput(f"--fix and {other} exclude each other", hint="Give one of them.")
     wanted = Format.JSON if output.settings.is_json else form
     output.settings.is_json = wanted is Format.JSON  # errors are JSON then too
-    options = (
-        fail_on,
-        planned,
-        since,
-        *(select or ()),
-        "-",
-        *(ignore or ()),
-        "-",
-        *(only or ()),
-        "-",
-        *(editions or ()),
-    )
+    options = (fail_on, planned, *(select or ()), "-", *(ignore or ()), "-", *(only or ()), "-", *(editions or ()))
     unchanged = _Unchanged(source, options) if if_changed and wanted is Format.TEXT and since is None else None
     if unchanged is not None and unchanged.is_known:
         output.say("Nothing has changed since the last check, which found nothing.")
         return ExitCode.OK
     warn_if_unfinished(source)
+    earlier = _Earlier(since, source) if since is not None else None
     jobs = _jobs(source, only or (), editions or ())
     reports: list[Report] = []
     for work in jobs:
         tell_brief(work, with_sites=len(jobs) > 1 or len(work.briefs) > 1)
         warn_of_unread(work.project)
         report = judged(work, is_planned=planned)
-        reports.append(_fixed(work, report, judged, is_narrow=bool(select)) if fix else report)
-    if since is not None:
-        reports = [_against(since, source, work, report, judged) for work, report in zip(jobs, reports, strict=True)]
+        report = _fixed(work, report, judged, is_narrow=bool(select)) if fix else report
+        reports.append(earlier.without_known(work, report, judged) if earlier is not None else report)
     _write(reports, wanted)
     is_clean = not _reaches(reports, fail_on)
     if unchanged is not None and is_clean:
@@ -179,23 +171,31 @@ def check(
     return ExitCode.OK if is_clean else ExitCode.FINDINGS
 
 
-def _against(since: str, source: Path | None, work: Job, report: Report, judged: Judge) -> Report:
-    """The report with what an earlier commit does not have; what is said of that commit goes to standard error."""
-    from rivelt.review.earlier import earlier
-    from rivelt.revision.tree import Revision
-    from rivelt.rules.likeness import added
+class _Earlier:
+    """A commit, in which what was found there before does not count; what is to be said of it goes to standard error."""
 
-    folder = (source or Path()) if source is None or source.is_dir() else source.parent
-    found = earlier(work, Revision.of(folder, since))
-    for note in found.notes:
-        output.warn(note)
-    before = replace(report, results=())
-    if found.job is not None:
-        try:
-            before = judged(found.job, is_planned=report.is_planned)
-        except RiveltError as error:
-            output.warn(f"nothing can be judged in {since}: {error.message}")
-    return added(report, before, since, lambda path: work.files.is_there(work.root / path))
+    def __init__(self, since: str, source: Path | None) -> None:
+        from rivelt.revision.tree import Revision
+
+        folder = (source or Path()) if source is None or source.is_dir() else source.parent
+        self._revision = Revision.of(folder, since)
+
+    def without_known(self, work: Job, report: Report, judged: Judge) -> Report:
+        """Return a report with what the commit does not have."""
+        from rivelt.review.earlier import earlier
+        from rivelt.rules.likeness import added
+
+        name = self._revision.name
+        found = earlier(work, self._revision)
+        for note in found.notes:
+            output.warn(note)
+        before = replace(report, results=())
+        if found.job is not None:
+            try:
+                before = judged(found.job, is_planned=report.is_planned)
+            except RiveltError as error:
+                output.warn(f"nothing can be judged in {name}: {error.message}")
+        return added(report, before, name, lambda path: work.files.is_there(work.root / path))
 
 
 def _reaches(reports: Sequence[Report], fail_on: FailOn) -> bool:

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Sequence
-from pathlib import Path
+from typing import TYPE_CHECKING
 
 from rivelt.cli import output
 from rivelt.errors import BadInput, ExitCode
 
+if TYPE_CHECKING:
+    from rivelt.cli.proof import Chosen
 
-def live(
-    source: Path | None, *, only: Sequence[str], screens: Sequence[str], all_screens: bool, opens_browser: bool
-) -> int:
+
+def live(chosen: Chosen, *, opens_browser: bool) -> int:
     """Serve the proof until Ctrl-C."""
     try:
         from rivelt.live.server import Server
@@ -23,7 +23,7 @@ def live(
             f"the live page needs {error.name}, which is not installed",
             hint="Install it with: pip install 'rivelt[live]'",
         ) from error
-    server = Server(Session(source, only=only, screens=screens, all_screens=all_screens))
+    server = Server(Session(chosen.source, only=chosen.only, screens=chosen.screens, all_screens=chosen.all_screens))
     over = threading.Event()
     watcher = follow(server.session, over)
     output.plain(server.address)
@@ -47,4 +47,4 @@ def live(
 def _open(address: str) -> None:
     import webbrowser
 
-    webbrowser.open(address)
+    webbrowser.open_new_tab(address)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import TYPE_CHECKING, Annotated, NamedTuple
 
 import typer
 
@@ -41,6 +41,43 @@ Out = Annotated[
         show_default="proof.png, next to the brief",
     ),
 ]
+
+
+class Form(StrEnum):
+    """How what is different is written."""
+
+    MARKDOWN = "markdown"
+
+
+class Chosen(NamedTuple):
+    """Which screens of what are wanted; see the options."""
+
+    source: Path | None
+    screens: tuple[str, ...]
+    all_screens: bool
+    now: bool
+    only: tuple[str, ...]
+    editions: tuple[str, ...]
+
+
+Now = Annotated[bool, typer.Option("--now", help="The project as it is, not as apply would leave it.")]
+Beside = Annotated[bool, typer.Option("--beside", help="The project as it is beside what apply would make of it.")]
+Guides = Annotated[
+    bool, typer.Option("--guides", help="Draw safe areas, masks and the clearance inside them on the sheet.")
+]
+At = Annotated[
+    str | None, typer.Option("--at", metavar="REV", help="With --since: show this commit, not the working tree.")
+]
+FormOption = Annotated[
+    Form | None,
+    typer.Option("--format", help="With --since: Markdown for a pull request, with thumbnails beside it."),
+]
+Live = Annotated[
+    bool, typer.Option("--live", help="Serve it to the browser, renewed at each save, with controls for the brief.")
+]
+Browser = Annotated[
+    bool, typer.Option("--browser/--no-browser", help="With --live: open the browser.", show_default=False)
+]
 Since = Annotated[
     str | None,
     typer.Option(
@@ -61,41 +98,21 @@ Screens = Annotated[
 ]
 
 
-class Form(StrEnum):
-    """How what is different is written."""
-
-    MARKDOWN = "markdown"
-
-
 def proof(
     source: BriefOrProject = None,
     out: Out = None,
-    now: Annotated[bool, typer.Option("--now", help="The project as it is, not as apply would leave it.")] = False,
-    beside: Annotated[
-        bool, typer.Option("--beside", help="The project as it is beside what apply would make of it.")
-    ] = False,
+    now: Now = False,
+    beside: Beside = False,
     screens: Screens = None,
     all_screens: Annotated[bool, typer.Option("--all", help="Every screen that is known.")] = False,
-    guides: Annotated[
-        bool, typer.Option("--guides", help="Draw safe areas, masks and the clearance inside them on the sheet.")
-    ] = False,
+    guides: Guides = False,
     only: Only = None,
     editions: Editions = None,
     since: Since = None,
-    at: Annotated[
-        str | None,
-        typer.Option("--at", metavar="REV", help="With --since: show this commit instead of the working tree."),
-    ] = None,
-    form: Annotated[
-        Form | None,
-        typer.Option("--format", help="With --since: Markdown for a pull request, with thumbnails beside it."),
-    ] = None,
-    live: Annotated[
-        bool, typer.Option("--live", help="Serve it to the browser, renewed at each save, with controls for the brief.")
-    ] = False,
-    browser: Annotated[
-        bool, typer.Option("--browser/--no-browser", help="With --live: open the browser.", show_default=False)
-    ] = True,
+    at: At = None,
+    form: FormOption = None,
+    live: Live = False,
+    browser: Browser = True,
     _json: Json = False,
     _quiet: Quiet = False,
     _verbose: Verbose = False,
@@ -107,38 +124,40 @@ def proof(
     Exit code 1 means that something is unknown. With --since, only the screens that are different since a commit are shown, before,
     after, and with the pixels that differ marked; exit code 1 means that there are some.
     """
-    from rivelt import opening
-    from rivelt.proof.write import check_proof_name, is_page
-
     warn_if_unfinished(source)
+    chosen = Chosen(source, tuple(screens or ()), all_screens, now, tuple(only or ()), tuple(editions or ()))
     if live:
         from rivelt.cli.live import live as serve
 
         if out is not None or since is not None or now or beside or guides or editions or output.settings.is_json:
             hint = "Leave out all but --only, --screens, --all and --no-browser."
             raise BadInput("--live shows all of that in the browser", hint=hint)
-        return serve(source, only=only or (), screens=screens or (), all_screens=all_screens, opens_browser=browser)
+        return serve(chosen, opens_browser=browser)
     if since is not None:
-        from rivelt.cli.review import Asked, review
+        from rivelt.cli.review import review
 
         if beside or guides:
             raise BadInput("--since shows before and after by itself", hint="Leave --beside and --guides out.")
-        asked = Asked(
-            source, out, since, at, tuple(screens or ()), all_screens, now, tuple(only or ()), tuple(editions or ())
-        )
-        return review(asked, is_markdown=form is Form.MARKDOWN)
+        return review(chosen, out, since, at, is_markdown=form is Form.MARKDOWN)
     if at is not None or form is not None:
         option = "--at" if at is not None else "--format"
         raise BadInput(f"{option} needs --since", hint="Give the commit to compare with: --since main")
+    return _proved(chosen, out, beside=beside, guides=guides)
+
+
+def _proved(chosen: Chosen, out: Path | None, *, beside: bool, guides: bool) -> int:
+    from rivelt import opening
+    from rivelt.proof.write import check_proof_name, is_page
+
     if out is not None and str(out) != "-":
         check_proof_name(out)
-    work = opening.open(source, only=only or (), editions=editions or ())
+    work = opening.open(chosen.source, only=chosen.only, editions=chosen.editions)
     tell_brief(work)
     warn_of_unread(work.project)
     made = work.prove(
-        now=now,
-        screens=screens or (),
-        all_screens=all_screens,
+        now=chosen.now,
+        screens=chosen.screens,
+        all_screens=chosen.all_screens,
         with_before=beside or (out is not None and is_page(out)),
     )
     if out is None and not output.settings.is_json:
@@ -146,7 +165,7 @@ def proof(
     if out is not None:
         draw(made, out, guides=guides)
     output.machine(made.document(() if out is None else (relative_to(out, work.root),)))
-    report(made, out, source)
+    report(made, out, chosen.source)
     is_clean = not made.blocked and not any(scene.unknowns for _, scene in made.scenes)
     return ExitCode.OK if is_clean else ExitCode.FINDINGS
 

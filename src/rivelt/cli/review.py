@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from rivelt.cli import output
 from rivelt.cli.options import tell_brief, warn_of_unread
@@ -11,36 +11,22 @@ from rivelt.disk.tree import relative_to
 from rivelt.errors import BadInput, ExitCode
 
 if TYPE_CHECKING:
+    from rivelt.cli.proof import Chosen
     from rivelt.job import Job
     from rivelt.review.model import Review
 
 
-class Asked(NamedTuple):
-    """What was asked for; see the options of `rivelt proof`."""
-
-    source: Path | None
-    out: Path | None
-    since: str
-    at: str | None
-    screens: tuple[str, ...]
-    all_screens: bool
-    now: bool
-    only: tuple[str, ...]
-    editions: tuple[str, ...]
-
-
-def review(asked: Asked, *, is_markdown: bool) -> int:
+def review(chosen: Chosen, out: Path | None, since: str, at: str | None, *, is_markdown: bool) -> int:
     """Draw what is different, and print it."""
     from rivelt.review.write import MARKDOWN, check_review_name
 
-    is_stdout = asked.out is not None and output.is_stdout(asked.out)
-    if asked.out is not None and not is_stdout:
-        check_review_name(asked.out)
-        if is_markdown and asked.out.suffix.lower() not in MARKDOWN:
-            hint = f"Name it {asked.out.stem}.md"
-            raise BadInput(f"--format markdown writes Markdown; {asked.out.name} is not its name", hint=hint)
-    work, made = _worked_out(asked)
-    out = asked.out
+    is_stdout = out is not None and output.is_stdout(out)
+    if out is not None and not is_stdout:
+        check_review_name(out)
+        if is_markdown and out.suffix.lower() not in MARKDOWN:
+            hint = f"Name it {out.stem}.md"
+            raise BadInput(f"--format markdown writes Markdown; {out.name} is not its name", hint=hint)
+    work, made = _worked_out(chosen, since, at)
     if out is None and not output.settings.is_json:
         out = work.home / ("proof.md" if is_markdown else "proof.png")
     written = _draw(made, out, is_markdown=is_markdown, is_stdout=is_stdout)
@@ -52,29 +38,19 @@ def review(asked: Asked, *, is_markdown: bool) -> int:
     return ExitCode.OK if made.is_clean else ExitCode.FINDINGS
 
 
-def _worked_out(asked: Asked) -> tuple[Job, Review]:
-    from rivelt import opening
-    from rivelt.project.files import DISK
+def _worked_out(chosen: Chosen, since: str, at: str | None) -> tuple[Job, Review]:
     from rivelt.review.collect import Wanted
-    from rivelt.review.collect import review as reviewed
-    from rivelt.review.earlier import earlier
-    from rivelt.revision.tree import Revision
+    from rivelt.review.since import both, compared
 
-    folder = (asked.source or Path()) if asked.source is None or asked.source.is_dir() else asked.source.parent
-    before = Revision.of(folder, asked.since, other=asked.at or "HEAD")
-    files = DISK if asked.at is None else Revision.of(folder, asked.at)
-    work = opening.open(asked.source, only=asked.only, editions=asked.editions, files=files)
+    work, before = both(chosen.source, since=since, at=at, only=chosen.only, editions=chosen.editions)
     tell_brief(work)
     warn_of_unread(work.project)
-    found = earlier(work, before)
-    if found.job is not None:
-        for one in found.job.project.unread:
-            if one.kind != "outside":
-                output.warn(f"not read in {asked.since}: {one.path}: {one.reason}")
-    wanted = Wanted(asked.screens, asked.all_screens, asked.now)
+    for one in before.job.project.unread if before.job is not None else ():
+        if one.kind != "outside":
+            output.warn(f"not read in {since}: {one.path}: {one.reason}")
+    wanted = Wanted(chosen.screens, chosen.all_screens, chosen.now)
     with output.progress("screens") as progress:
-        made = reviewed(work, found, wanted, since=asked.since, at=asked.at or "", on_progress=progress)
-    return work, made
+        return work, compared(work, before, wanted, since=since, at=at, on_progress=progress)
 
 
 def _draw(made: Review, out: Path | None, *, is_markdown: bool, is_stdout: bool) -> tuple[Path, ...]:

@@ -54,6 +54,9 @@ class _Disk:
 
     is_disk = True
 
+    def __repr__(self) -> str:
+        return "DISK"
+
     def real(self, path: Path) -> Path:
         return resolved(path)
 

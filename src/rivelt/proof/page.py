@@ -10,10 +10,12 @@ from typing import TYPE_CHECKING, Any
 from rivelt import __version__
 from rivelt.layout.fit import allowed_diameter
 from rivelt.pixels.encode import array_png
+from rivelt.pixels.pictures import Pictures
 from rivelt.platforms import platform
 from rivelt.progress import Progress, no_progress
+from rivelt.proof.alike import grouped
 from rivelt.proof.collect import screen_words
-from rivelt.proof.drawn import common_windows, drawn
+from rivelt.proof.drawn import common_windows, drawn_at
 from rivelt.proof.model import Proof
 from rivelt.scene.handoff import Handoff
 from rivelt.scene.model import Picture, Scene, Screen
@@ -30,6 +32,8 @@ SHOWN = 0.56
 DRAWN = 1.12
 """Image px for each dp or pt: twice what is shown, for fine displays."""
 
+_TALLEST = 440.0  # CSS px
+
 _TAG, _LETTER = 24.0, 11.6
 """The height of a tag and the width of a letter on it, in dp or pt."""
 
@@ -44,7 +48,8 @@ def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
     """
     now = {(site.label, scene.screen, scene.look): scene for site, scene in proof.before}
     scenes = [scene for _, scene in proof.scenes] + list(now.values())
-    images = drawn(scenes, DRAWN, proof.pictures, on_progress)
+    scaled = [(scene, shown_scale(scene.screen) * DRAWN / SHOWN) for scene in scenes]
+    images = drawn_at(scaled, proof.pictures, on_progress)
     shown = {id(scenes[index]): image_source(image) for index, image in images}
     windows = common_windows([scene for _, scene in proof.scenes])
     return _TEMPLATES.render(
@@ -56,6 +61,11 @@ def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
         handoffs=[_handoff(found) for found in proof.handoffs],
         groups=list(_groups(proof, now, shown, windows)),
     )
+
+
+def shown_scale(screen: Screen) -> float:
+    """Return CSS px for each dp or pt of a screen; what is no screen of a device, such as an image for a store, is made to fit."""
+    return SHOWN if screen.is_device else min(SHOWN, _TALLEST / screen.height, _TALLEST / screen.width)
 
 
 def press_css() -> str:
@@ -73,19 +83,33 @@ def image_source(image: NDArray[np.uint8]) -> str:
 def _groups(
     proof: Proof, now: Mapping[_Key, Scene], images: Mapping[int, str], windows: Mapping[int, Rect]
 ) -> Iterator[dict[str, Any]]:
+    """The screens of each site; those that look the same as another one under that."""
+    pictures = proof.pictures or Pictures()
     for site, of_site in groupby(proof.scenes, key=lambda shown: shown[0]):
-        title = platform(site.target).title
+        scenes = [[scene for _, scene in its] for _, its in groupby(of_site, key=lambda shown: shown[1].screen)]
+        before = [[now.get((site.label, scene.screen, scene.look)) for scene in its] for its in scenes]
         screens = [
             _screen(
-                screen,
-                [
-                    _shot(proof, scene, now.get((site.label, screen, scene.look)), images, windows)
-                    for _, scene in of_screen
-                ],
+                its[0].screen,
+                [_shot(proof, scene, old, images, windows) for scene, old in zip(its, olds, strict=True)],
             )
-            for screen, of_screen in groupby(of_site, key=lambda shown: shown[1].screen)
+            for its, olds in zip(scenes, before, strict=True)
         ]
-        yield {"heading": f"{title} · {site.heading}", "screens": screens}
+        groups = [[index] for index in range(len(screens))]
+        if not proof.is_all:
+            shown = [[*its, *(old for old in olds if old)] for its, olds in zip(scenes, before, strict=True)]
+            groups = grouped(proof, shown, pictures)
+        title = platform(site.target).title
+        yield {
+            "title": title,
+            "site": site.heading,
+            "heading": f"{title} · {site.heading}",
+            "count": len(screens),
+            "codes": ", ".join(
+                dict.fromkeys(shot["codes"] for one in screens for shot in one["shots"] if shot["codes"])
+            ),
+            "screens": [{**screens[first], "alike": [screens[one] for one in others]} for first, *others in groups],
+        }
 
 
 def _handoff(found: Handoff) -> dict[str, Any]:
@@ -106,9 +130,9 @@ def _screen(screen: Screen, shots: list[dict[str, Any]]) -> dict[str, Any]:
         "system": screen.system,
         "name": screen.name,
         "words": screen_words(screen),
-        "width": f"{screen.width * SHOWN:g}",
+        "width": f"{screen.width * shown_scale(screen):g}",
         "ratio": f"{screen.width:g} / {screen.height:g}",
-        "corner": f"{screen.corner * SHOWN:g}",
+        "corner": f"{screen.corner * shown_scale(screen):g}",
         "points": (f"{screen.width:g}", f"{screen.height:g}"),
         "safe": tuple(f"{value:g}" for value in screen.safe_area),
         "always": screen.shows_safe_area,

@@ -29,6 +29,7 @@ from rivelt.scene.draw import HATCH_INK, HATCH_PAPER
 from rivelt.scene.model import Picture, Scene, Screen, Unknown
 from rivelt.scene.site import Site
 from rivelt.units import Look, Rect, Size, round_half_up
+from rivelt.values import replace
 
 UNITS_PER_POINT = 0.26
 """How large a dp or pt is drawn: one scale for all screens of devices, so that they compare."""
@@ -129,26 +130,27 @@ def _pairs(proof: Proof, pictures: Pictures | None) -> list[_Pair]:
     pairs: list[_Pair] = []
     now = {(site.label, scene.screen, scene.look): scene for site, scene in proof.before}
     for site, of_site in groupby(proof.scenes, key=lambda shown: shown[0]):
-        screens = [[scene for _, scene in its] for _, its in groupby(of_site, key=lambda shown: shown[1].screen)]
-        groups = (
-            grouped(proof, screens, pictures)
-            if pictures is not None and not now
-            else [[i] for i in range(len(screens))]
-        )
-        pairs += (_pair(site, [screens[index] for index in group], now) for group in groups)
+        made = [
+            _pair(site, [scene for _, scene in its], now)
+            for _, its in groupby(of_site, key=lambda shown: shown[1].screen)
+        ]
+        groups = [[index] for index in range(len(made))]
+        if pictures is not None:
+            groups = grouped(proof, [pair.scenes for pair in made], pictures)
+        for first, *others in groups:
+            pairs.append(replace(made[first], alike=tuple(made[other].scenes[0].screen for other in others)))
     return pairs
 
 
-def _pair(site: Site, screens: list[list[Scene]], now: Mapping[tuple[str, Screen, Look], Scene]) -> _Pair:
+def _pair(site: Site, scenes: list[Scene], now: Mapping[tuple[str, Screen, Look], Scene]) -> _Pair:
     shown: list[tuple[Scene, str]] = []
-    for scene in screens[0]:
+    for scene in scenes:
         before = now.get((site.label, scene.screen, scene.look))
         look = scene.look if len(scene.screen.looks) > 1 else "always"
         shown += [(before, f"{look}, now")] if before is not None else []
         shown.append((scene, look if before is None else f"{look}, after"))
     heading = f"{platform(site.target).title}  ·  {site.heading}"
-    alike = tuple(scenes[0].screen for scenes in screens[1:])
-    return _Pair(heading, tuple(scene for scene, _ in shown), tuple(label for _, label in shown), alike)
+    return _Pair(heading, tuple(scene for scene, _ in shown), tuple(label for _, label in shown))
 
 
 def _laid_out(pairs: list[_Pair]) -> tuple[list[_Pair], float]:
@@ -156,13 +158,11 @@ def _laid_out(pairs: list[_Pair]) -> tuple[list[_Pair], float]:
     boxes = [Box(pair.heading, pair.width, pair.height + _CAPTION) for pair in pairs]
     spots, height = shelved(boxes, WIDTH - 2 * MARGIN, _GAP, _HEADING)
     placed = [
-        _Pair(
-            shortened(pairs[spot.index].heading, spot.room, 11, "bold") if spot.room else "",
-            pairs[spot.index].scenes,
-            pairs[spot.index].labels,
-            pairs[spot.index].alike,
-            MARGIN + spot.x,
-            _TOP + spot.y,
+        replace(
+            pairs[spot.index],
+            heading=shortened(pairs[spot.index].heading, spot.room, 11, "bold") if spot.room else "",
+            x=MARGIN + spot.x,
+            y=_TOP + spot.y,
         )
         for spot in spots
     ]
