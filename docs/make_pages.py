@@ -271,6 +271,7 @@ _PAGES = """\
 - [An app of a cross-platform framework](tasks/framework.md)
 - [A single-project .NET app](tasks/dotnet.md)
 - [CI, Xcode, Gradle, hooks](tasks/ci.md)
+- [The review of a pull request](tasks/pull-request.md)
 - [A designer's review](tasks/review.md)
 - [White label: one app, many brands](tasks/white-label.md)
 

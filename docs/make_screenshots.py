@@ -8,9 +8,11 @@ from __future__ import annotations
 import os
 import pty
 import shutil
+import signal
 import subprocess
 import sys
 import tempfile
+from importlib.util import find_spec
 from pathlib import Path
 
 from rich.color import ColorType
@@ -118,6 +120,46 @@ def photograph(page: Path, out: Path) -> None:
         subprocess.run(command, check=True, capture_output=True)
 
 
+def photograph_live(folder: Path, out: Path) -> None:
+    """The live page with something set, in a window of 1280 x 800; without Playwright or Chromium the old picture stays."""
+    program = shutil.which("chromium")
+    if program is None or find_spec("playwright") is None:
+        print(f"no browser to drive: {out.name} is not made anew")
+        return
+    from playwright.sync_api import sync_playwright
+
+    command = [sys.executable, "-m", "rivelt", "proof", "--live", "--no-browser"]
+    with subprocess.Popen(command, cwd=folder, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True) as process:
+        address = process.stdout.readline().strip() if process.stdout is not None else ""
+        with sync_playwright() as driver:
+            browser = driver.chromium.launch(executable_path=program, args=["--no-sandbox", "--disable-gpu"])
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            page.goto(address)
+            page.get_by_text("up to date").wait_for(timeout=60_000)
+            page.get_by_label("light ground, as a CSS colour").fill("#CFE3EE")
+            page.get_by_label("light ground, as a CSS colour").press("Enter")
+            page.get_by_text("not written yet", exact=True).wait_for(timeout=60_000)
+            page.get_by_role("button", name="Write to the brief").scroll_into_view_if_needed()
+            page.screenshot(path=out)
+            browser.close()
+        process.send_signal(signal.SIGINT)
+
+
+def draw_since(folder: Path, out: Path) -> None:
+    """What a change of the ground and of the mark's size does to Android and iOS, against a commit."""
+    git = ["git", "-c", "user.name=Ada", "-c", "user.email=ada@example.org"]
+    for arguments in (["init", "-q", "-b", "main"], ["add", "-A"], ["commit", "-q", "-m", "Launch screens"]):
+        subprocess.run([*git, *arguments], cwd=folder, check=True)
+    brief = folder / "rivelt.toml"
+    before = brief.read_text()
+    brief.write_text(before.replace("#F3EBDD", "#CFE3EE").replace('mark_size = "fit"', "mark_size = 120"))
+    only = ["--only", "android", "--only", "ios", "--edition", "main"]
+    on_a_terminal(["apply", *only], folder)
+    on_a_terminal(["proof", "--since", "main", *only, "--out", "since.png"], folder)
+    shutil.copy(folder / "since.png", out)
+    subprocess.run([*git, "checkout", "-q", "."], cwd=folder, check=True)
+
+
 def main() -> None:
     """Make every picture."""
     OUT.mkdir(exist_ok=True)
@@ -127,6 +169,8 @@ def main() -> None:
         demo = folder / "skerryline-demo"
         shutil.copy(demo / "proof.png", OUT / "proof.png")
         photograph(demo / "proof.html", OUT / "page.png")
+        draw_since(demo, OUT / "since.png")
+        photograph_live(demo, OUT / "live.png")
         on_a_terminal(["undo"], demo)
         on_a_terminal(["proof", "--now", "--out", "before.png"], demo)
         shutil.copy(demo / "before.png", OUT / "proof-before.png")

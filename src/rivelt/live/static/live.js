@@ -329,7 +329,7 @@ function showHead() {
   if (head.edition) editions.value = head.edition;
   showControls();
   byId("changes").hidden = !head.diff;
-  byId("diff").replaceChildren(...head.diff.split("\n").map((line) => make("span", { class: line.startsWith("+") ? "add" : line.startsWith("-") ? "take" : null, text: `${line}\n` })));
+  byId("diff").replaceChildren(...head.diff.split("\n").slice(2).map((line) => make("span", { class: line.startsWith("+") ? "add" : line.startsWith("-") ? "take" : null, text: `${line}\n` })));
   byId("undo").hidden = !head.undo;
   byId("handoffs").hidden = !head.handoffs.length;
   byId("handoffs").querySelector("div").replaceChildren(...head.handoffs.map((found) => {
