@@ -6,10 +6,10 @@ One thread works; whoever changes something only says so. What is not different 
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Mapping, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor, wait
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, NamedTuple
 
 from rivelt import opening
 from rivelt.brief.model import THE_BRIEF
@@ -61,7 +61,7 @@ class Session:
         self._project: Project | None = None
         self._kept: dict[str, Job] = {}
         self._targets: dict[str, tuple[str, ...]] = {}
-        self._before: dict[str, tuple[object, dict[object, str]]] = {}
+        self._before: dict[str, tuple[object, Mapping[object, Scene]]] = {}
         self._news = threading.Event()
         self._lock = threading.Lock()
         self._generation = 0
@@ -149,18 +149,25 @@ class Session:
             self._targets.clear()
         files = self.desk.files() if self.desk is not None else DISK
         jobs: dict[str, Job] = {}
-        seen: list[str] = []
         problems: list[RiveltError] = []
-        for target in self._targets_in(files):
-            jobs[target] = self._opened((target,), files, self._kept.get(target))
-            try:
-                problems += self._show(jobs[target], target, generation, seen)
-            except RiveltError as error:
-                problems += error.parts
-            if len(jobs) == 1:
-                self._understand(jobs[target])
-            if self._is_old(generation):
-                return None
+        with ThreadPoolExecutor(1) as painter:  # draws one target while the next is planned
+            painted: list[Future[list[str]]] = []
+            for target in self._targets_in(files):
+                jobs[target] = self._opened((target,), files, self._kept.get(target))
+                try:
+                    work = self._worked_out(jobs[target], target)
+                    painted.append(painter.submit(self._paint, work, generation))
+                    problems += work.problems
+                except RiveltError as error:
+                    problems += error.parts
+                if len(jobs) == 1:
+                    wait(painted)  # nothing keeps the first screens waiting
+                    self._understand(jobs[target])
+                if self._is_old(generation):
+                    return None
+            seen = [key for one in painted for key in one.result()]
+        if self._is_old(generation):
+            return None
         self._kept = jobs
         self.board.keep(seen)
         self.board.publish()
@@ -197,31 +204,21 @@ class Session:
             job.follow(like)
         return job
 
-    def _show(self, job: Job, target: str, generation: int, seen: list[str]) -> list[RiveltError]:
-        """Work out, draw and show the screens of one target, and return what is wrong with those that cannot be shown."""
+    def _worked_out(self, job: Job, target: str) -> _Work:
+        """The scenes of one target, as apply would leave it and as it is."""
         evidence = job.planned if job.has_brief else job.now
         blocked = job.proposal.blocked if job.has_brief else {site: site.blocked for site in job.sites if site.blocked}
         hidden = {site.owner for site in blocked}
         sites = [site for site in evidence.sites if site.exists and site.blocked is None and site.owner not in hidden]
-        scenes = scenes_of(evidence, sites, self._choice)
-        before = self._drawn_before(job, target)
-        clearance = max((one.brief.layout.clearance for one in job.editions), default=0.0)
-        items: dict[str, dict[str, Any]] = {}
-        with ThreadPoolExecutor() as pool:
-            names = [pool.submit(self.gallery.name_of, scene, self.pictures) for _, scene in scenes]
-            for (site, scene), name in zip(scenes, names, strict=True):
-                if self._is_old(generation):
-                    pool.shutdown(cancel_futures=True)
-                    return []
-                item = items.setdefault(screen_key(site, scene), screen_item(site, scene))
-                item["shots"].append(shot_item(scene, name.result(), before.get(_key(site, scene)), clearance))
-                if len(item["shots"]) == len(scene.screen.looks):
-                    seen.append(item["id"])
-                    self.board.show(item)
-        return [site.blame(error) for site, error in blocked.items()]
+        return _Work(
+            scenes_of(evidence, sites, self._choice),
+            self._before_of(job, target),
+            max((one.brief.layout.clearance for one in job.editions), default=0.0),
+            [site.blame(error) for site, error in blocked.items()],
+        )
 
-    def _drawn_before(self, job: Job, target: str) -> dict[object, str]:
-        """The pictures of the project as it is on disk; worked out anew only when that is different."""
+    def _before_of(self, job: Job, target: str) -> Mapping[object, Scene]:
+        """The scenes of the project as it is on disk; worked out anew only when that is different."""
         if not job.has_brief:
             return {}
         state = (job.project, job.sites)
@@ -229,11 +226,31 @@ class Session:
         if kept is None or kept[0] != state:
             sites = [site for site in job.now.sites if site.exists and site.blocked is None]
             shown = scenes_of(job.now, sites, self._choice)
-            with ThreadPoolExecutor() as pool:
-                names = pool.map(lambda one: self.gallery.name_of(one[1], self.pictures), shown)
-                kept = state, {_key(site, scene): name for (site, scene), name in zip(shown, names, strict=True)}
-            self._before[target] = kept
+            kept = self._before[target] = state, {_key(site, scene): scene for site, scene in shown}
         return kept[1]
+
+    def _paint(self, work: _Work, generation: int) -> list[str]:
+        """Draw scenes on all cores, and show each screen when it is done; returns the keys of the screens."""
+        items: dict[str, dict[str, Any]] = {}
+        seen: list[str] = []
+        with ThreadPoolExecutor() as pool:
+            names = [pool.submit(self._named, site, scene, work.before) for site, scene in work.scenes]
+            for (site, scene), name in zip(work.scenes, names, strict=True):
+                if self._is_old(generation):
+                    pool.shutdown(cancel_futures=True)
+                    return []
+                item = items.setdefault(screen_key(site, scene), screen_item(site, scene))
+                item["shots"].append(shot_item(scene, *name.result(), work.clearance))
+                if len(item["shots"]) == len(scene.screen.looks):
+                    seen.append(item["id"])
+                    self.board.show(item)
+        return seen
+
+    def _named(self, site: Site, scene: Scene, before: Mapping[object, Scene]) -> tuple[str, str | None]:
+        """The names of a screen's pictures, after and before."""
+        old = before.get(_key(site, scene))
+        name = self.gallery.name_of(scene, self.pictures)
+        return name, None if old is None else self.gallery.name_of(old, self.pictures)
 
     def _proofs(self, jobs: dict[str, Job], generation: int) -> list[Proof]:
         """The proofs of all targets, with what the rules say of their screens."""
@@ -246,6 +263,15 @@ class Session:
             except RiveltError:  # told already: it could not be planned
                 continue
         return found
+
+
+class _Work(NamedTuple):
+    """The scenes of one target: to be drawn, and by their keys as the project is; and why sites of it cannot be shown."""
+
+    scenes: Sequence[tuple[Site, Scene]]
+    before: Mapping[object, Scene]
+    clearance: float
+    problems: list[RiveltError]
 
 
 def _key(site: Site, scene: Scene) -> tuple[object, ...]:
