@@ -272,6 +272,7 @@ _PAGES = """\
 - [A single-project .NET app](tasks/dotnet.md)
 - [CI, Xcode, Gradle, hooks](tasks/ci.md)
 - [The review of a pull request](tasks/pull-request.md)
+- [What a real launch showed](tasks/replay.md)
 - [A designer's review](tasks/review.md)
 - [White label: one app, many brands](tasks/white-label.md)
 

@@ -171,6 +171,8 @@ def main() -> None:
         photograph(demo / "proof.html", OUT / "page.png")
         draw_since(demo, OUT / "since.png")
         photograph_live(demo, OUT / "live.png")
+        on_a_terminal(["replay", "recordings/launch-faulty.mp4", "--out", "replay.png"], demo)
+        shutil.copy(demo / "replay.png", OUT / "replay.png")
         on_a_terminal(["undo"], demo)
         on_a_terminal(["proof", "--now", "--out", "before.png"], demo)
         shutil.copy(demo / "before.png", OUT / "proof-before.png")

@@ -44,7 +44,7 @@ def test_the_demo_is_drawn_at_its_full_scale_and_can_be_run_again(tmp_path: Path
     assert [step["exit_code"] for step in told["steps"]] == [0] * 6
     assert all((root / name).is_file() for name in SHEETS)
     with Image.open(root / "proof.png") as sheet:
-        assert sheet.width == 3200
+        assert sheet.width == 2560
     assert len(list((root / "web/rivelt").glob("start-*.png"))) == 88, "22 sizes upright and on the side, in both looks"
     assert process("apply", cwd=root).out.startswith("Nothing to do")
     assert process("check", cwd=root).code == 0

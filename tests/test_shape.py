@@ -18,7 +18,7 @@ ROOT = Path(rivelt.__file__).parent
 # From the top to the ground: a package may import its own layer (but no cycle) and those after it.
 LAYERS = (
     {"cli", "__main__"},
-    {"watch", "review", "live"},
+    {"watch", "review", "live", "recordings"},
     {"opening"},
     {"briefs"},
     {"job"},
@@ -63,6 +63,9 @@ HEAVY = [
     "fontTools",
     "matplotlib",
     "tomlkit",
+    "av",
+    "starlette",
+    "uvicorn",
     "kiwisolver",
     "http",
     "ssl",
@@ -177,7 +180,9 @@ READS_FILES = {"read_bytes", "read_text"}
 def test_only_the_disk_touches_files() -> None:
     """Every file that is written goes through `rivelt.disk.folder`, and every file of a stranger's is read by it."""
     # The lock of a project is a descriptor, or a file of the system's own; the machine's name is not a project's; packages read what they ship.
-    writers = {"workspace/lock.py", "workspace/notes.py", "cli/main.py", "cli/output.py"}
+    # Recordings are opened by FFmpeg's libraries, which stream them.
+    streams = {"recordings/recording.py", "recordings/device.py"}
+    writers = {"workspace/lock.py", "workspace/notes.py", "cli/main.py", "cli/output.py", *streams}
     readers = {
         "pixels/type.py",
         "platforms/facts.py",

@@ -16,6 +16,8 @@ if TYPE_CHECKING:
     from rivelt.opening import open, survey  # noqa: A004
     from rivelt.platforms.rulebooks import catalogue, explain
     from rivelt.proof.write import write_chart, write_proof
+    from rivelt.recordings.read import replay
+    from rivelt.recordings.write import write_replay
     from rivelt.review.since import compare
     from rivelt.review.write import write_review
     from rivelt.rules.measured import measure_files
@@ -39,10 +41,12 @@ __all__ = [
     "explain",
     "measure_files",
     "open",
+    "replay",
     "survey",
     "undo",
     "write_chart",
     "write_proof",
+    "write_replay",
     "write_review",
 ]
 
@@ -60,6 +64,8 @@ if not TYPE_CHECKING:  # a type checker reads the imports above, and knows no ot
             "rivelt.opening": ("open", "survey"),
             "rivelt.platforms.rulebooks": ("catalogue", "explain"),
             "rivelt.proof.write": ("write_chart", "write_proof"),
+            "rivelt.recordings.read": ("replay",),
+            "rivelt.recordings.write": ("write_replay",),
             "rivelt.review.since": ("compare",),
             "rivelt.review.write": ("write_review",),
             "rivelt.rules.measured": ("measure_files",),

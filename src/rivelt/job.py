@@ -400,7 +400,7 @@ class Job:
             BadInput: there is nothing to check, or a word fits no rule.
         """
         from rivelt.platforms.rulebooks import catalogue
-        from rivelt.rules.books import ART, DRIFT
+        from rivelt.rules.books import ART, DRIFT, LAUNCHES
         from rivelt.rules.report import Report, from_root
         from rivelt.rules.rulebook import BriefSubject
         from rivelt.rules.runner import judge
@@ -423,7 +423,7 @@ class Job:
             found = evidence.judge([site], self.choice(select, ignore, brief=brief))
             results |= from_root(found, brief, self.root)
         choice = self.choice(select, ignore)
-        rules = {code: rule for code, rule in catalogue().items() if choice.wants(code)}
+        rules = {code: one for code, one in catalogue().items() if choice.wants(code) and code not in LAUNCHES.rules}
         ignored = {code: why for brief in self.briefs for code, why in brief.check.ignore.items()}
         return Report(tuple(results), rules, ignored, is_planned=planned, root=self.root)
 

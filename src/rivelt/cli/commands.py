@@ -30,6 +30,7 @@ SUMMARIES: Mapping[str, str] = MappingProxyType(
         "undo": "Take the last apply back, to the byte; or the last N of them.",
         "remove": "Take out everything that Rivelt made, in a fresh clone too.",
         "check": "Judge the launch screens of a project by numbered rules.",
+        "replay": "Tell from a screen recording what a real launch showed.",
         "explain": "Say what a finding means, why it matters, and how to fix it.",
         "demo": "Do the whole job on a sample app.",
     }

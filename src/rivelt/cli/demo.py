@@ -122,7 +122,7 @@ class _Tour:
 
     def check(self) -> None:
         """Print what the rules say."""
-        from rivelt.cli.check import report
+        from rivelt.cli.findings import report
         from rivelt.rules.formats import in_words
 
         found = self._job.check()

@@ -10,6 +10,7 @@ import msgspec
 from rivelt.documents.art import MeasureDocument, PlatesDocument
 from rivelt.documents.base import Document, ErrorDocument
 from rivelt.documents.project import BriefDocument, DemoDocument, SurveyDocument
+from rivelt.documents.replay import ReplayDocument
 from rivelt.documents.review import ReviewDocument
 from rivelt.documents.rules import CheckDocument, ExplainDocument
 from rivelt.documents.scenes import ProofDocument
@@ -28,6 +29,7 @@ DOCUMENTS: tuple[type[Document], ...] = (
     RemoveDocument,
     CheckDocument,
     ExplainDocument,
+    ReplayDocument,
     DemoDocument,
     ErrorDocument,
 )

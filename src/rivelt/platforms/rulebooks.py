@@ -11,7 +11,7 @@ from typing import Any
 from rivelt.brief.model import Brief, CheckTable
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms import TARGETS, platform
-from rivelt.rules.books import ART, DRIFT, SITES
+from rivelt.rules.books import ART, DRIFT, LAUNCHES, SITES
 from rivelt.rules.report import chosen_codes
 from rivelt.rules.rulebook import Rule, Rulebook
 from rivelt.rules.runner import Choice
@@ -21,7 +21,7 @@ _CODE = re.compile(r"([A-Za-z]{2,4})[ _-]?0*(\d{1,2})")
 
 def rulebooks() -> tuple[Rulebook[Any], ...]:
     """Return the rules by what they are about."""
-    return (*(platform(target).rules for target in TARGETS), SITES, ART, DRIFT)
+    return (*(platform(target).rules for target in TARGETS), SITES, ART, DRIFT, LAUNCHES)
 
 
 @cache
