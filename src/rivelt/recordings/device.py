@@ -1,6 +1,6 @@
 """A stand-in for a device: it plays a launch as a recording, so that it is known what was shown when.
 
-A home screen, the opening that grows out of an icon, the launch screen, whatever goes wrong then, and the app's first screen; a status bar
+A home screen that is touched, the opening that grows out of an icon, the launch screen, whatever goes wrong then, and the app's first screen; a status bar
 whose clock changes, noise, cross-fades, and a real H.264 file at a constant or a variable rate.
 """
 
@@ -33,6 +33,7 @@ if TYPE_CHECKING:
 
 _ICON = 0.15  # of the width
 _BAR = 0.035  # of the height
+_TOUCH_MS = 160.0
 
 
 class Part(Struct, frozen=True):
@@ -120,6 +121,8 @@ def _frame_at(parts: Sequence[Part], size: PixelSize, time: float) -> NDArray[np
             if part.kind == "opening":
                 return _opening(_still(parts[index - 1]), _still(parts[index + 1]), size, into / part.length)
             frame = _still(part).copy()
+            if part.kind == "home" and index + 1 < len(parts) and parts[index + 1].kind == "opening":
+                _touch(frame, part.length - into)
             if part.spins:
                 _spinner(frame, into)
             if part.fade and into < part.fade and index:
@@ -150,6 +153,18 @@ def _opening(home: NDArray[np.uint8], app: NDArray[np.uint8], size: PixelSize, s
     rows, columns = np.arange(h) * height // h, np.arange(w) * width // w
     frame[y : y + h, x : x + w] = app[rows][:, columns]
     return frame
+
+
+def _touch(frame: NDArray[np.uint8], left: float) -> None:
+    """The ripple of a touch on the icon, `left` ms before the app opens."""
+    if not 0 <= left < _TOUCH_MS:
+        return
+    height, width = frame.shape[:2]
+    radius = _ICON * width * (0.4 + 0.5 * (1 - left / _TOUCH_MS))
+    x, y = 0.18 * width + _ICON * width / 2, 0.62 * height + _ICON * width / 2
+    rows, columns = np.ogrid[:height, :width]
+    inside = (columns - x) ** 2 + (rows - y) ** 2 < radius**2
+    frame[inside] = (frame[inside].astype(np.uint16) * 7 + 255) // 8
 
 
 def _status_bar(frame: NDArray[np.uint8], time: float) -> None:

@@ -256,11 +256,11 @@ def _kinds(rests: Sequence[_Rest], film: Film, end: float) -> list[Kind]:
     at = 0
     if starts_at_home:
         kinds[0] = "home"
-        _stay_at_home(film, rests)
         at = 1
         while at < len(rests) and _is_still_home(film, rests[0], rests[at]):
             kinds[at] = "home"
             at += 1
+        _stay_at_home(film, rests[at - 1 :])
     if at >= len(rests):
         return kinds if starts_at_home and len(rests) > 1 else ["unknown"] * len(rests)
     first = _first_screen(rests, at)
@@ -282,7 +282,7 @@ def _kinds(rests: Sequence[_Rest], film: Film, end: float) -> list[Kind]:
 
 
 def _stay_at_home(film: Film, rests: Sequence[_Rest]) -> None:
-    """Let the home screen last until something large changes: a codec that sharpens its picture step by step is no opening."""
+    """Let the home screen last until something large changes: neither a codec that sharpens its picture nor a touch is the opening."""
     home = rests[0]
     until = rests[1].start if len(rests) > 1 else len(film)
     while home.end < until and film.jumped(home.end - 1, home.end) < _JUMP:

@@ -26,6 +26,7 @@ MOST_SECONDS = 120.0
 
 _MOST_SIDE = 8192  # px
 _MOST_FRAMES = 20_000
+_MANY_THREADS = 4096  # px
 _STRIP_SIDE, _MOST_IN_STRIP = 560, 400  # px, and frames
 _STILL_MS = 1000 / 60  # between two numbered pictures
 _FORMATS = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,gif,avi"
@@ -192,7 +193,8 @@ class _Video(Recording):
         count = 0
         with _container(self._path) as container:
             stream = _stream(container, self._path)
-            stream.thread_type = "AUTO"
+            # A thread for each frame would hold many of the largest ones at once.
+            stream.thread_type = "AUTO" if max(self.size) <= _MANY_THREADS else "SLICE"
             start: float | None = None
             length = 1000 / float(stream.average_rate or 60)
             try:
