@@ -23,8 +23,10 @@ from rivelt.recordings.chance import launch_by_chance, mistakes
 from rivelt.recordings.device import (
     Part,
     app_picture,
+    blank_picture,
     home_picture,
     mark_picture,
+    picture,
     play,
     scene_picture,
 )
@@ -67,7 +69,7 @@ def by_chance(folder: Path, seed: int) -> list[str]:
     return mistakes(chance, read(path))
 
 
-@pytest.mark.parametrize("seed", range(20))
+@pytest.mark.parametrize("seed", range(12))
 def test_moments_of_random_launches_are_read_to_a_frame_and_20_ms(tmp_path: Path, seed: int) -> None:
     assert by_chance(tmp_path, seed) == []
 
@@ -76,6 +78,57 @@ def test_moments_of_random_launches_are_read_to_a_frame_and_20_ms(tmp_path: Path
 def test_of_many_random_launches_hardly_any_is_read_wrongly(tmp_path: Path) -> None:
     wrong = {seed: what for seed in range(5000, 5120) if (what := by_chance(tmp_path, seed))}
     assert len(wrong) <= 2, wrong
+
+
+def drawn(*parts: str) -> np.ndarray:
+    return picture(parts, SIZE)
+
+
+def plain(ground: str, *boxes: tuple[int, int, int, int, str]) -> np.ndarray:
+    rects = (f'<rect x="{x}" y="{y}" width="{w}" height="{h}" fill="{fill}"/>' for x, y, w, h, fill in boxes)
+    return drawn(f'<rect width="270" height="600" fill="{ground}"/>', *rects)
+
+
+ICONS = [
+    (22 + 60 * column, 70 + 85 * row, 42, 42, f"hsl({40 * (4 * row + column)},60%,50%)")
+    for row in range(4)
+    for column in range(4)
+]
+FLAT_HOME = plain("#EEEEEE", *ICONS)
+BAR = (0, 0, 270, 69, "#1F6E7D")
+FLAT_APP = plain("#FFFFFF", BAR, (15, 92, 170, 16, "#888888"), (15, 123, 240, 46, "#DDDDDD"))
+LOGIN = plain("#FFFFFF", (97, 138, 76, 76, "#1F6E7D"), (30, 323, 210, 34, "#CCCCCC"), (30, 430, 210, 38, "#1F6E7D"))
+NIGHT = mark_picture(SIZE, "#13212B", "#E86A4A", Rect(0.32, 0.43, 0.36, 0.14))
+WHITE = blank_picture(SIZE, "#FFFFFF")
+OPENED = [Part("home", 400, FLAT_HOME), Part("opening", 250), Part("launch", 500, NIGHT)]
+ODD: dict[str, list[Part]] = {
+    "flat home and app": [*OPENED, Part("first", 400, FLAT_APP)],
+    "a flash under a navigation bar": [
+        *OPENED, Part("flash", 60, plain("#FFFFFF", (0, 563, 270, 37, "#000000"))), Part("first", 400, FLAT_APP)
+    ],
+    "a first screen like a launch screen": [*OPENED, Part("flash", 100, WHITE), Part("first", 400, LOGIN)],
+    "a first screen that fills by and by": [*OPENED, Part("first", 200, plain("#FFFFFF", BAR)), Part("first", 400, FLAT_APP)],
+    "a mark that fades in": [
+        *OPENED[:2], Part("launch", 150, blank_picture(SIZE, "#13212B")), Part("launch", 400, NIGHT, fade=120), Part("first", 400, FLAT_APP)
+    ],
+    "a launch screen without a mark": [*OPENED[:2], Part("launch", 400, blank_picture(SIZE, "#13212B")), Part("first", 400, FLAT_APP)],
+    "no opening": [OPENED[0], OPENED[2], Part("first", 400, FLAT_APP)],
+    "another mark on the same ground": [
+        *OPENED, Part("second", 400, mark_picture(SIZE, "#13212B", "#FFFFFF", Rect(0.2, 0.2, 0.6, 0.1))), Part("first", 400, FLAT_APP)
+    ],
+    "no home screen": [OPENED[2], Part("flash", 100, WHITE), Part("first", 400, FLAT_APP)],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", ODD)
+def test_plain_home_screens_bars_and_first_screens_are_taken_for_what_they_are(tmp_path: Path, name: str) -> None:
+    played = play(ODD[name], SIZE)
+    path = tmp_path / "launch.mp4"
+    path.write_bytes(played.data)
+    found = read(path)
+    assert kinds(found) == [kind for kind, _, _ in played.truth]
+    for one, (_, start, _) in zip(found, played.truth, strict=True):
+        assert one.start == pytest.approx(start, abs=37)
 
 
 # Containers

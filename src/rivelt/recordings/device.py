@@ -239,7 +239,7 @@ def home_picture(size: PixelSize, seed: int = 0) -> NDArray[np.uint8]:
             parts.append(f'<rect x="{x}" y="{y}" width="{side}" height="{side}" rx="{side / 4}" fill="{fill}"/>')
             parts.append(text_svg("Abc", x + side / 2, y + side * 1.35, side * 0.2, "#FFFFFF", anchor="middle"))
     dock = f'<rect x="{width * 0.04}" y="{height * 0.86}" width="{width * 0.92}" height="{height * 0.1}" rx="20" fill="#ffffff" fill-opacity="0.3"/>'
-    return _picture([*parts, dock], size)
+    return picture([*parts, dock], size)
 
 
 def app_picture(size: PixelSize, ground: str, seed: int = 0) -> NDArray[np.uint8]:
@@ -262,7 +262,7 @@ def app_picture(size: PixelSize, ground: str, seed: int = 0) -> NDArray[np.uint8
         words = "".join(chance.choice("abcdefghijklmnopqrst ") for _ in range(chance.randrange(8, 18)))
         parts.append(text_svg(words, width * 0.24, y + height * 0.04, width * 0.045, ink))
         parts.append(text_svg("12:30", width * 0.24, y + height * 0.07, width * 0.035, ink))
-    return _picture(parts, size)
+    return picture(parts, size)
 
 
 def scene_picture(scene: Scene, size: PixelSize, pictures: Pictures) -> NDArray[np.uint8]:
@@ -277,7 +277,7 @@ def scene_picture(scene: Scene, size: PixelSize, pictures: Pictures) -> NDArray[
 
 def blank_picture(size: PixelSize, ground: str) -> NDArray[np.uint8]:
     """Return a screen of one colour."""
-    return _picture([f'<rect width="{size.width}" height="{size.height}" fill="{ground}"/>'], size)
+    return picture([f'<rect width="{size.width}" height="{size.height}" fill="{ground}"/>'], size)
 
 
 def mark_picture(size: PixelSize, ground: str, mark: str, box: Rect) -> NDArray[np.uint8]:
@@ -289,10 +289,11 @@ def mark_picture(size: PixelSize, ground: str, mark: str, box: Rect) -> NDArray[
         f'<ellipse cx="{x + w / 2}" cy="{y + h / 2}" rx="{w / 2}" ry="{h / 2}" fill="{mark}"/>',
         f'<rect x="{x + w * 0.35}" y="{y + h * 0.3}" width="{w * 0.3}" height="{h * 0.4}" fill="{ground}"/>',
     ]
-    return _picture(parts, size)
+    return picture(parts, size)
 
 
-def _picture(parts: Sequence[str], size: PixelSize) -> NDArray[np.uint8]:
+def picture(parts: Sequence[str], size: PixelSize) -> NDArray[np.uint8]:
+    """Return SVG elements drawn."""
     head = f'<svg xmlns="{SVG_NAMESPACE}" width="{size.width}" height="{size.height}">'
     found = rasterised(f"{head}{''.join(parts)}</svg>", size).numpy()
     return np.ascontiguousarray(found[..., :3])

@@ -31,6 +31,7 @@ _FLASH_MS = 1000.0  # a blank screen that is shown longer is no flash, but a scr
 _SAME_GROUND = 6.0  # CIEDE2000
 _SAME_PLACE = 0.03  # of the frame
 _SAME_SIZE = (0.75, 1.34)
+_BAR = 0.03  # of the height
 _BLOCK, _BLURRED = 9, 9.0  # px, and of 255
 _MUCH, _JUMP = 40, 0.006  # of 255, and of the pixels
 _MOVES, _MOVED = 24, 3  # of 255, and pixels of a small frame: as little as a thin ring that turns
@@ -263,7 +264,7 @@ def _kinds(rests: Sequence[_Rest], film: Film, end: float) -> list[Kind]:
         _stay_at_home(film, rests[at - 1 :])
     if at >= len(rests):
         return kinds if starts_at_home and len(rests) > 1 else ["unknown"] * len(rests)
-    first = _first_screen(rests, at)
+    first = _first_screen(film, rests, at)
     launch = next((index for index in range(at, first) if rests[index].seen.is_quiet), None)
     if launch is None and first > at and starts_at_home:
         launch = at  # what follows the opening is the launch screen, however it looks
@@ -273,7 +274,7 @@ def _kinds(rests: Sequence[_Rest], film: Film, end: float) -> list[Kind]:
         if index >= first:
             kinds[index] = "first"
         elif launch is None or index < launch:
-            kinds[index] = "flash" if rests[index].seen.is_blank else "unknown"
+            kinds[index] = _before_launch(rests, index, launch, has_home=starts_at_home)
         elif index == launch:
             kinds[index] = "launch"
         else:
@@ -289,20 +290,38 @@ def _stay_at_home(film: Film, rests: Sequence[_Rest]) -> None:
         home.end += 1
 
 
+def _before_launch(rests: Sequence[_Rest], index: int, launch: int | None, *, has_home: bool) -> Kind:
+    """What comes between home screen and launch screen: its own ground, before its mark is there; a flash; or who knows."""
+    if launch is None or not rests[index].seen.is_blank:
+        return "unknown"
+    if rests[index].seen.ground.difference(rests[launch].seen.ground) < 2.0:
+        return "launch"
+    return "flash" if has_home else "unknown"
+
+
 def _is_still_home(film: Film, home: _Rest, rest: _Rest) -> bool:
     """Whether the home screen only changed a little: a touch, a badge, a page that moved."""
     is_like = film.apart(home.middle, rest.middle)[0] < 0.12 or film.blurred_apart(home.middle, rest.middle) < _BLURRED
     return is_like and not rest.seen.is_quiet and not rest.seen.is_blank
 
 
-def _first_screen(rests: Sequence[_Rest], at: int) -> int:
+def _first_screen(film: Film, rests: Sequence[_Rest], at: int) -> int:
     """The rest with which the app's first screen begins: the first that is no launch screen and not blank, else the last one."""
     for index in range(at + 1, len(rests)):
         if not (rests[index].seen.is_quiet or rests[index].seen.is_blank):
-            return index
+            return index - 1 if index > at + 1 and _has_its_bar(film, rests[index - 1], rests[index]) else index
     if not (rests[at].seen.is_quiet or rests[at].seen.is_blank) and len(rests) == at + 1:
         return at
     return len(rests) - 1 if len(rests) > at + 1 else at
+
+
+def _has_its_bar(film: Film, rest: _Rest, later: _Rest) -> bool:
+    """Whether a screen without content has the bar of the one that follows already: then it is that one."""
+    if not any(box.height > _BAR and box.centre.y < 0.15 for box in rest.seen.boxes):
+        return False
+    rows = round(0.1 * film[rest.middle].shape[0])
+    share, _ = changed(film[rest.middle][:rows], film[later.middle][:rows])
+    return share < 0.25
 
 
 def _between(launch: _Rest, rest: _Rest, film: Film, end: float) -> Kind:
@@ -332,6 +351,8 @@ def _timeline(rests: Sequence[_Rest], kinds: Sequence[Kind], film: Film, end: fl
         last = found[-1] if found else None
         if last is not None and last.kind == moment.kind and moment.kind in {"home", "first", "opening", "unknown"}:
             found[-1] = replace(last, end=moment.end, frames=last.frames + moment.frames)
+        elif last is not None and last.kind == moment.kind == "launch":
+            found[-1] = replace(moment, start=last.start, frames=last.frames + moment.frames)
         else:
             found.append(moment)
 

@@ -22,6 +22,8 @@ TOP, BOTTOM = 0.07, 0.045
 _NEAR = 12  # of 255: as far may noise take a pixel from the ground
 _APART = 10  # of 255: less is noise, not a change
 _SAMPLED = 60_000  # pixels: as many tell which colour most have
+_EDGE = 0.1  # of the height: bars of the system, where a flash leaves them
+_COLUMN_GAP = 0.035  # of the width
 _ROW_GAP = 0.02  # of the height: what is farther apart are two things
 
 
@@ -35,14 +37,16 @@ class Seen(Struct, frozen=True):
     @property
     def is_blank(self) -> bool:
         """Whether it shows its ground alone."""
-        return self.cover > 0.985 and self.mark is None
+        is_edge = all(box.centre.y < _EDGE or box.centre.y > 1 - _EDGE for box in self.boxes)
+        return self.mark is None and (self.cover > 0.985 or (self.cover > 0.93 and is_edge))
 
     @property
     def is_quiet(self) -> bool:
         """Whether it looks as launch screens do: one colour, with one thing in the middle, and little else, centred too."""
         if self.is_blank or self.cover < 0.55 or not 1 <= len(self.boxes) <= 4:
             return False
-        return self.mark is not None and all(abs(box.centre.x - 0.5) < 0.07 for box in self.boxes)
+        has_bar = any(box.width > 0.97 and box.centre.y < 0.2 for box in self.boxes)
+        return self.mark is not None and not has_bar and all(abs(box.centre.x - 0.5) < 0.07 for box in self.boxes)
 
     @property
     def mark(self) -> Rect | None:
@@ -94,7 +98,7 @@ def _ground(pixels: NDArray[np.uint8]) -> tuple[NDArray[np.float64], NDArray[np.
 
 
 def _boxes(apart: NDArray[np.bool_], top: int, height: int) -> tuple[Rect, ...]:
-    """What stands out, as the rectangles of bands of rows; in shares of the frame. Single pixels are noise."""
+    """What stands out, as the rectangles of bands of rows; of icons in a grid, of each. In shares of the frame. Single pixels are noise."""
     width = apart.shape[1]
     rows = apart.sum(axis=1) > 0
     found: list[Rect] = []
@@ -105,14 +109,32 @@ def _boxes(apart: NDArray[np.bool_], top: int, height: int) -> tuple[Rect, ...]:
             starts[-1][1] = int(row)
         else:
             starts.append([int(row), int(row)])
+    bands: list[tuple[int, int, NDArray[np.intp]]] = []
     for first, last in starts:
         band = apart[first : last + 1]
-        if band.sum() <= 2:
-            continue
-        columns = np.flatnonzero(band.any(axis=0))
-        left, right = int(columns[0]), int(columns[-1]) + 1
-        found.append(Rect(left / width, (top + first) / height, (right - left) / width, (last + 1 - first) / height))
+        if band.sum() > 2:
+            bands.append((first, last, np.flatnonzero(band.any(axis=0))))
+    split = [_parts(columns, round(_COLUMN_GAP * width)) for _, _, columns in bands]
+    is_grid = sum(map(_is_row_of_icons, split)) >= 2
+    for (first, last, columns), parts in zip(bands, split, strict=True):
+        for left, right in parts if is_grid else [(int(columns[0]), int(columns[-1]) + 1)]:
+            found.append(
+                Rect(left / width, (top + first) / height, (right - left) / width, (last + 1 - first) / height)
+            )
     return tuple(found)
+
+
+def _is_row_of_icons(parts: list[tuple[int, int]]) -> bool:
+    """Whether three or more things of one width stand side by side."""
+    widths = [right - left for left, right in parts]
+    return len(parts) >= 3 and max(widths) <= 1.6 * min(widths)
+
+
+def _parts(columns: NDArray[np.intp], gap: int) -> list[tuple[int, int]]:
+    """The columns of a band, as the stretches that stand apart by more than a gap."""
+    breaks = [int(one) for one in np.flatnonzero(np.diff(columns) > gap)]
+    starts, ends = [0, *(one + 1 for one in breaks)], [*breaks, len(columns) - 1]
+    return [(int(columns[start]), int(columns[end]) + 1) for start, end in zip(starts, ends, strict=True)]
 
 
 def changed(one: NDArray[np.uint8], other: NDArray[np.uint8]) -> tuple[float, float]:
