@@ -434,6 +434,44 @@ def test_only_what_differs_is_drawn_again(serve: Callable[..., Served]) -> None:
     assert not pictures(after, "dark") & pictures(before, "dark")
 
 
+def test_where_the_system_watches_no_more_folders_that_is_said_and_the_brief_is_watched(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    import threading
+
+    import watchfiles
+
+    from rivelt.live import watching
+    from rivelt.live.session import Session
+
+    plain = watchfiles.watch
+
+    def limited(*folders: Path, recursive: bool = True, **options: Any) -> Any:
+        if recursive:
+            raise OSError(28, "No space left on device")
+        return plain(*folders, recursive=False, **options)
+
+    monkeypatch.setattr(watching, "watch", limited)
+    root = app(tmp_path / "app")
+    session, over = Session(root), threading.Event()
+    session.start()
+    thread = watching.follow(session, over)
+
+    def settled(holds: Callable[[dict[str, Any]], bool]) -> dict[str, Any]:
+        end = time.monotonic() + 40
+        while not (holds(state := session.board.state()) and not state["busy"]):
+            assert time.monotonic() < end, state
+            time.sleep(0.03)
+        return state
+
+    before = settled(lambda state: any("too many folders" in one["message"] for one in state["errors"]))
+    (root / "rivelt.toml").write_text(BRIEF.replace("#F3EBDD", "#204060"))
+    settled(lambda state: pictures(state) != pictures(before))
+    over.set()
+    session.stop()
+    thread.join(5)
+
+
 # The view
 
 

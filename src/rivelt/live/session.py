@@ -67,6 +67,7 @@ class Session:
         self._generation = 0
         self._is_saved = True
         self._is_over = False
+        self._limits: list[RiveltError] = []
         self.crash: Exception | None = None
         self._worker = threading.Thread(target=self._work, daemon=True, name="rivelt-live")
 
@@ -98,6 +99,11 @@ class Session:
         if self.desk is None:
             raise BadInput("there is no brief", hint="Write one with: rivelt brief --mark FILE")
         self.desk.put(key, value)
+        self.renew(is_saved=False)
+
+    def limit(self, message: str, hint: str) -> None:
+        """Say with all that is shown what this session cannot do."""
+        self._limits = [*self._limits, BadInput(message, hint=hint)]
         self.renew(is_saved=False)
 
     def watched(self) -> set[Path]:
@@ -134,7 +140,7 @@ class Session:
                 problems = list(error.parts)
             if problems is None or self._is_old(generation):
                 continue
-            self.board.errors = list(map(problem_item, problems))
+            self.board.errors = list(map(problem_item, [*problems, *self._limits]))
             with self._lock:
                 self.board.generation, self.board.is_busy = generation, generation != self._generation
             self.board.publish()

@@ -26,10 +26,25 @@ def follow(session: Session, over: threading.Event) -> threading.Thread:
 
 
 def _follow(session: Session, over: threading.Event) -> None:
+    is_deep = True
     while not over.is_set():
-        folders = _outermost(session.watched())
+        try:
+            _wait(session, over, is_deep=is_deep)
+        except OSError as error:  # more folders than the system watches at once
+            if not is_deep:
+                session.limit(f"saves are not noticed: {error.strerror or error}", "Reload after saving.")
+                return
+            is_deep = False
+            session.limit("only saves of the brief and of its art are noticed: the project has too many folders", "")
+
+
+def _wait(session: Session, over: threading.Event, *, is_deep: bool) -> None:
+    """Renew a session after each save until other folders count, or all is over."""
+    while not over.is_set():
+        folders = _outermost(session.watched()) if is_deep else sorted(session.watched())
         for changes in watch(
             *folders,
+            recursive=is_deep,
             watch_filter=lambda _, path: counts(path),
             stop_event=over,
             debounce=_SETTLED_MS,
@@ -41,8 +56,10 @@ def _follow(session: Session, over: threading.Event) -> None:
         ):
             if changes:
                 session.renew()
-            if any(kind is not Change.modified for kind, _ in changes) or _outermost(session.watched()) != folders:
-                break  # folders may have come, or the brief names art elsewhere now
+            if any(kind is not Change.modified for kind, _ in changes):
+                break  # folders may have come
+            if is_deep and _outermost(session.watched()) != folders:
+                break  # the brief names art elsewhere now
 
 
 def counts(path: str) -> bool:

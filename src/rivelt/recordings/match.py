@@ -17,6 +17,7 @@ from rivelt.recordings.seen import seen
 from rivelt.scene.launch import Against
 from rivelt.scene.model import Picture, Scene, Screen
 from rivelt.units import LOOKS, Look, PixelSize, Point, Rect
+from rivelt.values import replace
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -110,7 +111,8 @@ def _held(
     screen = scene.screen
     height, width = still.shape[:2]
     scale = width / screen.width
-    drawn = _fitted(drawn_scene(scene, scale, job.now.pictures)[..., :3], height, width)
+    square = replace(scene, screen=replace(screen, corner=0.0))  # recordings have no round corners
+    drawn = _fitted(drawn_scene(square, scale, job.now.pictures)[..., :3], height, width)
     ground = scene.ground
     mark, imprint = _pictures(scene)
     there = _box(drawn, ground, _area(mark, scale)) if ground is not None and mark is not None else None
