@@ -34,8 +34,8 @@ class ReplayLook(StrEnum):
 Given = Annotated[
     list[str],
     typer.Argument(
-        metavar="RECORDING... [BRIEF | PROJECT]",
-        help="Videos, or folders of numbered pictures; and last, if it is not the current one, the project to hold them against.",
+        metavar="RECORDING...",
+        help="Videos, or folders of numbered pictures. A brief or a project's folder after them is what they are held against; else the current one.",
     ),
 ]
 OneScreen = Annotated[

@@ -18,7 +18,7 @@ class ReplayMomentItem(Part, frozen=True, kw_only=True):
     start_ms: Annotated[float, Meta(ge=0)]
     end_ms: Annotated[float, Meta(ge=0)]
     frames: Count
-    ground: Annotated[Colour, Meta(description="what fills most of it; null while it moves")] | None
+    ground: Annotated[Colour, Meta(description="what fills most of it; of the clearest frame while it moves")] | None
     mark: Annotated[Box, Meta(description="what stands in the middle, in px of the recording")] | None
 
 

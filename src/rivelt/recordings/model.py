@@ -21,7 +21,7 @@ from rivelt.documents.replay import (
     ScreenItem,
 )
 from rivelt.findings import Finding
-from rivelt.scene.launch import Launch
+from rivelt.scene.launch import Launch, Moment
 from rivelt.units import PixelSize
 
 if TYPE_CHECKING:
@@ -73,6 +73,17 @@ class Replay:
         """How long the launch screen was shown; None where none was."""
         return next((one.length for one in self.launch.of("launch")), None)
 
+    def _ground(self, moment: Moment) -> str | None:
+        """The colour that fills most of a moment; of one that moves, of its clearest frame."""
+        if moment.ground is not None:
+            return moment.ground.hex[:7]
+        still = self.stills.get(moment.clearest)
+        if still is None:
+            return None
+        from rivelt.recordings.seen import seen
+
+        return seen(still).ground.hex[:7]
+
     @property
     def item(self) -> RecordingItem:
         """The recording for a document."""
@@ -88,7 +99,7 @@ class Replay:
                     start_ms=round(one.start, 1),
                     end_ms=round(one.end, 1),
                     frames=one.frames,
-                    ground=one.ground.hex[:7] if one.ground is not None else None,
+                    ground=self._ground(one),
                     mark=Box.of(one.mark) if one.mark is not None else None,
                 )
                 for one in self.launch.moments
