@@ -388,6 +388,11 @@ def test_the_demos_recordings_are_a_sound_and_a_faulty_one(demo: Path, rivelt: C
     assert compared["ground_difference"] < 2
     assert abs(compared["across"]) < 1
     assert abs(compared["down"]) < 1
+    mark = sound.json["moments"][2]
+    assert mark["mark_points"]["width"] == pytest.approx(mark["mark"]["width"] / 1.5, abs=0.1)
+    assert mark["change"] is None
+    second = rivelt("replay", "recordings/launch-faulty.mp4", "--json", cwd=demo).json["moments"][4]
+    assert (second["kind"], second["change"]["scaled"]) == ("second", pytest.approx(1.06, abs=0.03))
     faulty = rivelt("replay", "recordings/launch-faulty.mp4", cwd=demo)
     assert faulty.code == 1
     assert "REP01: recordings/launch-faulty.mp4: a flash: 100 ms" in faulty.out

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
 
     from rivelt.recordings.model import Replay, Replays
     from rivelt.rules.report import Report
+    from rivelt.scene.launch import Moment
 
 _PICTURES = {".png", ".jpg", ".jpeg", ".webp"}
 
@@ -155,6 +156,16 @@ def _tell(found: Replays, out: Path | None) -> None:
         output.say(f"The strip: {output.shown_file(out)}")
 
 
+def _mark(one: Replay, moment: Moment) -> str:
+    """Where the mark is, in dp or points where the screen is known, else in px."""
+    points = one.mark_points(moment)
+    box = points if points is not None else moment.mark
+    if box is None:
+        return ""
+    unit = one.match.against.unit if points is not None and one.match is not None else "px"
+    return f"{' '.join(f'{value:.0f}' for value in box)} {unit}"
+
+
 def _tell_one(one: Replay) -> None:
     rows = [
         (
@@ -163,11 +174,11 @@ def _tell_one(one: Replay) -> None:
             f"{moment.length:.0f}",
             str(moment.frames),
             moment.ground.hex[:7] if moment.ground is not None else "moving",
-            "" if moment.mark is None else " ".join(f"{value:.0f}" for value in moment.mark),
+            _mark(one, moment),
         )
         for moment in one.launch.moments
     ]
-    output.table(("moment", "from (ms)", "length (ms)", "frames", "ground", "mark: x y width height (px)"), rows)
+    output.table(("moment", "from (ms)", "length (ms)", "frames", "ground", "mark: x y width height"), rows)
     output.say()
     for note in one.notes:
         output.say(f"Note: {note}.")

@@ -11,6 +11,14 @@ from rivelt.documents.base import Box, Colour, Count, Document, FindingItem, Loo
 Kind: TypeAlias = Literal["home", "opening", "launch", "flash", "second", "waiting", "first", "unknown"]
 
 
+class ChangeOfMark(Part, frozen=True, kw_only=True):
+    """How a mark differs from that of an earlier moment."""
+
+    across: Annotated[float, Meta(description="how far its middle moved to the right, in px of the recording")]
+    down: float
+    scaled: Annotated[float, Meta(description="how many times it is as wide")]
+
+
 class ReplayMomentItem(Part, frozen=True, kw_only=True):
     """One moment of a launch."""
 
@@ -20,6 +28,8 @@ class ReplayMomentItem(Part, frozen=True, kw_only=True):
     frames: Count
     ground: Annotated[Colour, Meta(description="what fills most of it; of the clearest frame while it moves")] | None
     mark: Annotated[Box, Meta(description="what stands in the middle, in px of the recording")] | None
+    mark_points: Annotated[Box, Meta(description="the same in dp or points; null where the screen is not known")] | None
+    change: Annotated[ChangeOfMark, Meta(description="to the mark of the moment before that has one")] | None
 
 
 class ComparedItem(Part, frozen=True, kw_only=True):

@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 
 from rivelt.documents.base import Box, FindingItem
 from rivelt.documents.replay import (
+    ChangeOfMark,
     ComparedItem,
     LengthItem,
     RecordingItem,
@@ -22,7 +23,7 @@ from rivelt.documents.replay import (
 )
 from rivelt.findings import Finding
 from rivelt.scene.launch import Launch, Moment
-from rivelt.units import PixelSize
+from rivelt.units import PixelSize, Rect
 
 if TYPE_CHECKING:
     import numpy as np
@@ -73,6 +74,24 @@ class Replay:
         """How long the launch screen was shown; None where none was."""
         return next((one.length for one in self.launch.of("launch")), None)
 
+    def mark_points(self, moment: Moment) -> Rect | None:
+        """Return where the mark of a moment is, in dp or points; None without one, or where the screen is not known."""
+        if self.match is None or moment.mark is None:
+            return None
+        return moment.mark.scaled(self.match.scene.screen.width / self.size.width)
+
+    def _change(self, moment: Moment) -> ChangeOfMark | None:
+        """How the mark differs from that of the last moment before that has one."""
+        earlier = [one.mark for one in self.launch.moments if one.start < moment.start and one.mark is not None]
+        if moment.mark is None or not earlier:
+            return None
+        before, after = earlier[-1], moment.mark
+        return ChangeOfMark(
+            across=round(after.centre.x - before.centre.x, 1),
+            down=round(after.centre.y - before.centre.y, 1),
+            scaled=round(after.width / before.width, 3),
+        )
+
     def _ground(self, moment: Moment) -> str | None:
         """The colour that fills most of a moment; of one that moves, of its clearest frame."""
         if moment.ground is not None:
@@ -101,6 +120,8 @@ class Replay:
                     frames=one.frames,
                     ground=self._ground(one),
                     mark=Box.of(one.mark) if one.mark is not None else None,
+                    mark_points=None if (points := self.mark_points(one)) is None else Box.of(points),
+                    change=self._change(one),
                 )
                 for one in self.launch.moments
             ],
