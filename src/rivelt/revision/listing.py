@@ -118,7 +118,7 @@ class _Listing:
             self._add_below(path, target, inside)
 
     def _add_below(self, path: str, target: str, inside: list[str]) -> None:
-        """Add the files of a folder once more, under the name of a link to it."""
+        """Add the files of a folder once more, under the name of a link to it; what links in it lead to is found at its own place."""
         below = [
             one.removeprefix(f"{target}/")
             for one in inside
