@@ -201,7 +201,8 @@ def _encoded(
 
     out = BytesIO()
     with av.open(out, "w", format=form) as container:
-        options = {"crf": "20", "preset": "veryfast"} if bits is None else {"preset": "veryfast"}
+        options = {"preset": "veryfast", "threads": "1"}  # the number of threads would change the bytes
+        options |= {"crf": "20"} if bits is None else {}
         codec = "libvpx-vp9" if form == "webm" else "libx264"
         stream: Any = container.add_stream(codec, rate=Fraction(rate).limit_denominator(1001), options=options)
         stream.width, stream.height, stream.pix_fmt = size.width, size.height, "yuv420p"
