@@ -365,6 +365,10 @@ def test_an_edition_is_set_in_its_own_table(serve: Callable[..., Served], tmp_pa
     assert served.set("layout.clearance", 0.2) == 200
     diff = served.settled(lambda state: state["diff"])["diff"]
     assert "+[edition.festival.layout]\n+clearance = 0.2" in diff
+    (imprint,) = [one for one in state["controls"] if one["key"] == "light.imprint"]
+    assert imprint["why"]  # an edition cannot take out what the brief has
+    assert served.set("light.disc", "#FFFFFF") == 200
+    assert 'disc = "#FFFFFF"' in served.settled(lambda state: "disc" in state["diff"])["diff"]
 
 
 # Saves

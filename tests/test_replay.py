@@ -334,7 +334,7 @@ WRONG: dict[str, tuple[Launch, str]] = {
     ),
     "REP07": (
         with_moment(launch=Moment("launch", 300, 2300, 120, 90, SAND)),
-        "a recording cannot tell whether the app was ready",
+        "a recording does not show whether the app was ready",
     ),
     "REP08": (with_moment(launch=Moment("launch", 300, 390, 6, 20, SAND)), "shown for 90 ms only"),
     "REP09": (
@@ -530,6 +530,11 @@ def test_without_the_extra_the_command_says_what_to_install(
     monkeypatch.setitem(sys.modules, "av", None)
     run = rivelt("replay", "recordings/launch.mp4", cwd=demo)
     assert (run.code, "pip install 'rivelt[replay]'" in run.err) == (2, True), run.err
+
+
+def test_check_does_not_pass_for_rules_that_it_cannot_run(demo: Path, rivelt: Command) -> None:
+    run = rivelt("check", "--select", "REP01", cwd=demo)
+    assert (run.code, "these rules judge recordings of launches" in run.err) == (2, True)
 
 
 def test_from_python(demo: Path) -> None:

@@ -145,7 +145,9 @@ def test_a_file_that_was_renamed_and_a_project_that_was_moved_are_the_same(app: 
     for name in ("app", "mark.svg", "rivelt.toml", "rivelt.lock"):
         git(app, "mv", name, "mobile")
     moved = document(rivelt, app / "mobile")
-    assert (moved["screens"], moved["summary"]["same"], moved["notes"]) == ([], 4, [])
+    assert (moved["screens"], moved["summary"]["same"]) == ([], 4)
+    (note,) = moved["notes"]  # which brief it was is said: it is only known by its name
+    assert note.startswith("rivelt.toml is compared with ")
     module = git(app, "mv", "mobile/app", "mobile/phone")
     assert not module
     renamed = document(rivelt, app / "mobile", "--now")
@@ -192,6 +194,26 @@ def test_a_brief_that_the_commit_has_with_problems_stops_nothing(app: Path, rive
     assert found["screens"] == []
     run = rivelt("check", "--since", "HEAD", cwd=app)
     assert "unknown key `dark.colour` (in HEAD)" in run.err
+
+
+def test_a_commit_that_cannot_be_judged_is_unknown_and_its_findings_are_not_new(
+    app: Path, rivelt: Command, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    from rivelt.errors import BadInput
+    from rivelt.job import Job
+
+    plain = Job.check
+
+    def check(job: Job, **options: Any) -> Any:
+        if not job.files.is_disk:
+            raise BadInput("it cannot be listed")
+        return plain(job, **options)
+
+    (app / "mark.svg").write_text((app / "mark.svg").read_text().replace("#1F6E7D", "#AA2222"))
+    monkeypatch.setattr(Job, "check", check)
+    found = document(rivelt, app)
+    assert found["unknown"] == ["HEAD cannot be judged: it cannot be listed"]
+    assert found["findings_added"] == []
 
 
 # Pictures

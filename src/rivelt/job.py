@@ -425,6 +425,8 @@ class Job:
         choice = self.choice(select, ignore)
         rules = {code: one for code, one in catalogue().items() if choice.wants(code) and code not in LAUNCHES.rules}
         ignored = {code: why for brief in self.briefs for code, why in brief.check.ignore.items()}
+        if select and not rules:
+            raise BadInput("these rules judge recordings of launches", hint="Run: rivelt replay RECORDING")
         return Report(tuple(results), rules, ignored, is_planned=planned, root=self.root)
 
     # Taking out

@@ -36,7 +36,7 @@ Given = Annotated[
     list[str],
     typer.Argument(
         metavar="RECORDING...",
-        help="Videos, or folders of numbered pictures. A brief or a project's folder after them is what they are held against; else the current one.",
+        help="Videos, or folders of numbered pictures. A brief or a project's folder after them is what they are compared with; by default the current one.",
     ),
 ]
 OneScreen = Annotated[
@@ -184,7 +184,7 @@ def _tell_one(one: Replay) -> None:
         output.say(f"Note: {note}.")
     against = one.launch.against
     if one.match is None or against is None:
-        output.say(f"Held against nothing: {one.launch.why}.")
+        output.say(f"Not compared with the project: {one.launch.why}.")
         return
     screen = one.match.scene.screen
     parts = [] if against.ground is None else [f"ground ΔE {against.ground:.1f}"]
@@ -194,4 +194,4 @@ def _tell_one(one: Replay) -> None:
     elif against.is_missing:
         parts.append("mark missing")
     parts.append(f"{100 * against.share:.1f} % of the pixels differ")
-    output.say(f"Held against {screen.system}, {screen.name}, {against.look}: {', '.join(parts)}.")
+    output.say(f"Compared with {screen.system}, {screen.name}, {against.look}: {', '.join(parts)}.")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any, Literal, TypeAlias
 
-from msgspec import UNSET, Struct, UnsetType
+from msgspec import Struct
 
 from rivelt.brief.model import DERIVE, NO_DISC, THE_BRIEF
 from rivelt.colour import Colour
@@ -31,7 +31,7 @@ class Control(Struct, frozen=True, kw_only=True):
     key: str
     kind: Kind
     label: str
-    value: Value | UnsetType = UNSET
+    value: Value = None
     shown: str = ""
     least: float = 0.0
     most: float = 1.0
@@ -115,14 +115,15 @@ def _imprint(brief: Brief) -> Control:
         label="imprint",
         value=path is not None,
         shown=path or "none",
-        why="",
+        why="the edition has the brief's own imprint" if brief.edition and "light.imprint" not in brief.given else "",
     )
 
 
 def _derive(brief: Brief, role: str) -> Control:
     own = brief.source.get("dark", {}).get(role)
     value = "same" if own is None else DERIVE if own == DERIVE else "own"
-    options = ("same", DERIVE, *(("own",) if value == "own" else ()))
+    is_of_brief = bool(brief.edition) and own is not None and f"dark.{role}" not in brief.given
+    options = (*(() if is_of_brief else ("same",)), DERIVE, *(("own",) if value == "own" else ()))
     return Control(
         key=f"dark.{role}", kind="source", label=f"dark {role}", value=value, shown=own or "", options=options
     )
@@ -143,13 +144,16 @@ def changed(key: str, value: Any, brief: Brief, written: Brief) -> dict[str, Val
     control = next((one for one in controls_of(brief) if one.key == key), None)
     if control is None:
         raise BadInput(f"there is no control {key!r}", hint="Reload the page.")
+    if control.why:
+        raise BadInput(control.why, hint="Change it in the file.")
     match control.kind:
         case "colour":
             return {key: _colour(value)}
         case "disc":
             light = brief.looks["light"].disc
             if value == NO_DISC:
-                return {key: None if key == "light.disc" or light is None else NO_DISC}
+                is_left_out = not brief.edition and (key == "light.disc" or light is None)
+                return {key: None if is_left_out else NO_DISC}
             return {key: _colour(value)}
         case "size":
             return {key: "fit" if value == "fit" else _number(value, *MASK_SIZES)}
@@ -202,8 +206,8 @@ def _sourced(key: str, value: Any, written: Brief, control: Control) -> dict[str
     path = own.get(key.partition(".")[2])
     if value == "own" and path not in {None, DERIVE}:
         return {key: path}
-    if value not in {"same", DERIVE}:
-        raise BadInput(f"{value!r} is none of {', '.join(control.options)}", hint="Give one of them.")
+    if value not in {"same", DERIVE} or value not in control.options:
+        raise BadInput(f"{value!r} is not one of: {', '.join(control.options)}", hint="Choose one of these.")
     return {key: None if value == "same" else DERIVE}
 
 

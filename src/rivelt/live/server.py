@@ -217,7 +217,7 @@ async def _sent(request: Request) -> dict[str, Any]:
     """The JSON object that was sent.
 
     Raises:
-        HTTPException: it is none, or too large.
+        HTTPException: it is not one, or is too large.
     """
     if request.headers.get("content-type", "").partition(";")[0].strip() != "application/json":
         raise HTTPException(415)

@@ -69,7 +69,7 @@ class Gallery:
         return name
 
     def picture(self, name: str) -> bytes | None:
-        """Return a picture by its name; None where there is none any more."""
+        """Return a picture by its name; None if it is no longer kept."""
         with self._lock:
             return self._pictures.get(name)
 

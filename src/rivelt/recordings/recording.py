@@ -174,6 +174,8 @@ class _Video(Recording):
         self._path = path
         with _container(path) as container:
             stream = _stream(container, path)
+            if max(stream.codec_context.width, stream.codec_context.height) > _MOST_SIDE:
+                raise _broken(path, f"its frames are larger than {_MOST_SIDE} px")
             turned = _rotation(stream)
             width, height = stream.codec_context.width, stream.codec_context.height
             if not (0 < width <= _MOST_SIDE and 0 < height <= _MOST_SIDE):

@@ -79,7 +79,7 @@ def review(
     changes = tuple(
         _codes(change, states[change.state]) for its in different.values() for change in its if change is not None
     )
-    reports = _reports(work, before.job)
+    reports, unjudged = _reports(work, before.job, since)
     images = _images(before.job), _images(work)
     repacked, elsewhere = _other_images(*images, changes, pictures)
     reasons, earlier = (
@@ -96,7 +96,7 @@ def review(
         same=sum(not any(its) for its in different.values()),
         repacked=repacked,
         elsewhere=elsewhere,
-        unknown=(*unproved, *(reason for reason in reasons if reason not in earlier)),
+        unknown=(*unproved, *unjudged, *(reason for reason in reasons if reason not in earlier)),
         still_unknown=tuple(reason for reason in reasons if reason in earlier),
         weights=_weights(*images),
         added=added(reports[0], reports[1], since, _is_there(work)) if reports else None,
@@ -253,17 +253,18 @@ def _codes(change: Change, proofs: tuple[Proof | None, Proof | None]) -> Change:
 # Findings, images, and what is left alone
 
 
-def _reports(work: Job, before: Job | None) -> tuple[Report, Report] | None:
-    """What the rules say of both states as they are; None where there is nothing to judge."""
+def _reports(work: Job, before: Job | None, since: str) -> tuple[tuple[Report, Report] | None, tuple[str, ...]]:
+    """What the rules say of both states as they are, None where there is nothing to judge; and why the earlier one is unknown."""
     try:
         later = work.check()
     except BadInput:
-        return None
+        return None, ()
+    nothing = replace(later, results=())
     try:
-        earlier = before.check() if before is not None else None
-    except RiveltError:
-        earlier = None
-    return later, earlier or replace(later, results=())
+        is_empty = before is None or not (before.sites or before.has_brief)
+        return (later, nothing if before is None or is_empty else before.check()), ()
+    except RiveltError as error:
+        return None, tuple(f"{since} cannot be judged: {_told(one)}" for one in error.parts)
 
 
 def _is_there(work: Job) -> Callable[[str], bool]:

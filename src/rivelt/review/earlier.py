@@ -48,6 +48,8 @@ def earlier(work: Job, revision: Revision) -> Earlier:
         except RiveltError as error:
             notes += (f"{_at(one)}{one.message} (in {revision.name})" for one in error.parts)
             continue
+        if path != brief.path:
+            notes.append(f"{shown_path(brief.path)} is compared with {shown_path(path)} in {revision.name}")
         sources.append(path)
         editions |= dict.fromkeys((THE_BRIEF, *(one.edition for one in there.editions)))
         targets |= dict.fromkeys(work.only if there.targets is None else there.targets)

@@ -138,7 +138,7 @@ def not_longer_than_needed(subject: Launch) -> Iterator[Said]:
     """The launch screen goes when the app is ready."""
     launch = _launch(subject)
     if launch is not None and launch.length > _LONG_MS:
-        message = f"the launch screen was shown for {launch.length:.0f} ms; a recording cannot tell whether the app was ready before"
+        message = f"the launch screen was shown for {launch.length:.0f} ms; a recording does not show whether the app was ready earlier"
         yield broken(message, "Do less before the first screen; hold the launch screen for nothing but what it needs.")
 
 
