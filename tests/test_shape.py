@@ -18,7 +18,7 @@ ROOT = Path(rivelt.__file__).parent
 # From the top to the ground: a package may import its own layer (but no cycle) and those after it.
 LAYERS = (
     {"cli", "__main__"},
-    {"watch", "review", "live", "recordings"},
+    {"watch", "review", "live", "recordings", "fleet"},
     {"opening"},
     {"briefs"},
     {"job"},
@@ -50,6 +50,7 @@ LAYERS = (
         "disk",
         "values",
         "about",
+        "cores",
     },
 )
 HEAVY = [
@@ -62,6 +63,9 @@ HEAVY = [
     "coloraide",
     "fontTools",
     "matplotlib",
+    "pandas",
+    "pyarrow",
+    "distributed",
     "tomlkit",
     "av",
     "starlette",

@@ -13,6 +13,7 @@ from conftest import read_tree, write_tree
 from rivelt.disk.tree import in_tool_folder
 from rivelt.errors import BadInput, Place, Problems, Refused, raise_all
 from rivelt.plan.owner import Owner
+from rivelt.project.search import snapshot_of
 from rivelt.project.snapshot import Snapshot, join, parent
 from rivelt.workspace.change import Change
 from rivelt.workspace.commit import commit, undo
@@ -207,7 +208,7 @@ def test_a_snapshot_sees_the_project_and_nothing_else(tmp_path: Path) -> None:
     outside = write_tree(tmp_path / "outside", {"secret.xml": "s"})
     (root / "app/link.xml").symlink_to(outside / "secret.xml")
     (root / "app/inside.xml").symlink_to(root / "app/a.xml")
-    snapshot = Snapshot.of_folder(root)
+    snapshot = snapshot_of(root)
     assert snapshot.paths == ["app/a.xml", "app/inside.xml", "é und ü/e.xml"]
     assert snapshot.find("*.xml") == snapshot.paths
     assert snapshot.below("app") == ["app/a.xml", "app/inside.xml"]
@@ -216,7 +217,7 @@ def test_a_snapshot_sees_the_project_and_nothing_else(tmp_path: Path) -> None:
     assert snapshot.read("app/a.xml") == b"1"  # everything worked out from it saw the same bytes
     assert "lost" not in snapshot
     with pytest.raises(BadInput, match="not a folder"):
-        Snapshot.of_folder(root / "lost")
+        snapshot_of(root / "lost")
 
 
 def test_an_overlay_is_looked_at_only_when_it_is_asked_for() -> None:
@@ -266,7 +267,7 @@ def test_errors_are_told_one_by_one() -> None:
 
 def test_reading_what_cannot_be_read_is_told_with_its_place(tmp_path: Path) -> None:
     root = write_tree(tmp_path, {"a.xml": ""})
-    snapshot = Snapshot.of_folder(root)
+    snapshot = snapshot_of(root)
     (root / "a.xml").unlink()
     with pytest.raises(BadInput, match="cannot be read") as caught:
         snapshot.read("a.xml")

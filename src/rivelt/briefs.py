@@ -72,7 +72,7 @@ def _understood(table: Mapping[str, Any], path: Path, files: ArtFiles) -> model.
         platform_tables=platform_tables(),
         places={},
         read=files.data,
-        judge=_judged,
+        judge=judged,
         art=lambda brief: _art_problems(brief, files),
         files=files.source,
     )
@@ -112,7 +112,7 @@ def opened(file: Path, only: Iterable[str], files: Files = DISK) -> Opened:
         BadInput: it has problems, or does not want such a target; `Problems` for several.
     """
     art = _files_of(file.parent, files)
-    return _narrowed(_read(file, _bytes_of(file, files), art), art, only)
+    return _narrowed(_read(file, bytes_of(file, files), art), art, only)
 
 
 def in_memory(brief: Brief, only: Iterable[str]) -> Opened:
@@ -148,14 +148,14 @@ def _read(file: Path, data: bytes, files: ArtFiles) -> model.Brief:
         shown_path=shown_path(file),
         platform_tables=platform_tables(),
         read=files.data,
-        judge=_judged,
+        judge=judged,
         art=lambda brief: _art_problems(brief, files),
         files=files.source,
     )
 
 
-def _judged(brief: model.Brief) -> Iterable[RiveltError]:
-    """What is wrong with the table [check], for which all rules are loaded where it names some."""
+def judged(brief: model.Brief) -> Iterable[RiveltError]:
+    """Return what is wrong with the table [check], for which all rules are loaded where it names some."""
     if not (brief.check.ignore or brief.check.severity):
         return ()
     from rivelt.platforms.rulebooks import brief_problems
@@ -163,7 +163,12 @@ def _judged(brief: model.Brief) -> Iterable[RiveltError]:
     return brief_problems(brief)
 
 
-def _bytes_of(file: Path, files: Files = DISK) -> bytes:
+def bytes_of(file: Path, files: Files = DISK) -> bytes:
+    """Return the bytes of a brief.
+
+    Raises:
+        BadInput: it cannot be read.
+    """
     try:
         return files.read(file, _LARGEST_BRIEF)
     except OSError as error:
@@ -207,7 +212,7 @@ def write_brief(path: Path, starter: Starter) -> model.Brief:
     if os.path.lexists(path):
         raise Refused(f"{shown_path(path)} exists already", hint="Edit it, or give another file with --out.")
     schema = path.parent / SCHEMA_FILE
-    is_ours = not os.path.lexists(schema) or is_shipped(_bytes_of(schema))
+    is_ours = not os.path.lexists(schema) or is_shipped(bytes_of(schema))
     brief, text = draft_brief(path, replace(starter, schema=SCHEMA_FILE) if is_ours else starter)
     write_files(path, {"": text.encode()}, is_new=True)
     if is_ours:

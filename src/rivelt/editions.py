@@ -201,7 +201,8 @@ def sites_of(project: Project, root: Path, brief: Brief) -> dict[str, tuple[Site
         found[one.edition] = tuple(sites)
         taken |= {(site.target, site.name) for site in sites}
     every = [site for sites in found.values() for site in sites]
-    found[""] = tuple(site for site in found[""] if not _is_spare(project, site, every))
+    if "" in found:  # a brand of a fleet is an edition of nothing
+        found[""] = tuple(site for site in found[""] if not _is_spare(project, site, every))
     return found
 
 

@@ -111,6 +111,12 @@ class Refused(RiveltError):
         self.details = details
 
 
+class Stopped(RiveltError):
+    """The person stopped it (Ctrl-C), and what is done stays."""
+
+    exit_code = ExitCode.INTERRUPTED
+
+
 class Problems(BadInput):
     """Several problems of one input, reported together so that they can be fixed together."""
 

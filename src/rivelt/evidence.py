@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING
 
+from rivelt.cores import threads
 from rivelt.errors import RiveltError
 from rivelt.findings import Finding
 from rivelt.platforms import platform, screens_of
@@ -171,7 +171,7 @@ class Evidence:
         unknown_ones = [image for image in images if image not in self._looked_at]
         self._looked_at.update(unknown_ones)
         if len(unknown_ones) > 1:
-            with ThreadPoolExecutor(os.cpu_count()) as pool:
+            with ThreadPoolExecutor(threads()) as pool:
                 list(pool.map(lambda image: (self.sample if images[image] else self.shows)(image), unknown_ones))
 
     def shows(self, image: ImageFile) -> bool | None:

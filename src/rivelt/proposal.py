@@ -177,10 +177,10 @@ class Proposal:
         """
         from rivelt.workspace.commit import refuse_unfinished
 
-        root = self.work.root
-        refuse_unfinished(root)
+        if self.work.files.is_disk:
+            refuse_unfinished(self.work.root)
         found = compare(
-            root,
+            self.work.root,
             self.wanted,
             inputs={site.owner: self.work.edition_of(site).inputs for site in self.plans},
             words=tuple(dict.fromkeys(word for one in self.work.editions for word in generated_words(one.brief))),

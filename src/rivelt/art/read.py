@@ -11,6 +11,7 @@ from rivelt.art.files import ArtFiles
 from rivelt.art.measure import MeasuredArt
 from rivelt.art.sample import recoloured_bitmap, sampled
 from rivelt.brief.model import DERIVE, ROLES, Brief, Role
+from rivelt.cores import threads
 from rivelt.errors import Place, RiveltError, raise_all
 from rivelt.picture import Art
 from rivelt.units import LOOKS, Look
@@ -38,7 +39,7 @@ def read_brief_art(brief: Brief, files: ArtFiles) -> BriefArt:
     """
     wanted = {(look, role): path for look in LOOKS for role in ROLES if (path := brief.looks[look].art(role))}
     given = {key: path for key, path in wanted.items() if path != DERIVE}
-    with ThreadPoolExecutor() as pool:
+    with ThreadPoolExecutor(threads()) as pool:
         tasks = {key: (path, key[1]) for key, path in given.items()}
         futures = {task: pool.submit(_measured, brief, files, *task) for task in dict.fromkeys(tasks.values())}
     found = _collected(tasks, futures, lambda look, role: brief.place(f"{look}.{role}"))

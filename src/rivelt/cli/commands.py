@@ -31,6 +31,7 @@ SUMMARIES: Mapping[str, str] = MappingProxyType(
         "remove": "Take out everything that Rivelt made, in a fresh clone too.",
         "check": "Judge the launch screens of a project by numbered rules.",
         "replay": "Tell from a screen recording what a real launch showed.",
+        "fleet": "Make many brands from one table, on all cores or on a cluster.",
         "explain": "Say what a finding means, why it matters, and how to fix it.",
         "demo": "Do the whole job on a sample app.",
     }

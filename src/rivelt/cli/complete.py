@@ -103,3 +103,12 @@ def _applies() -> Iterator[Offer]:
 
 CODES, CHOSEN_CODES = _safely(_codes), _safely(_chosen_codes)
 TARGETS, SCREENS, EDITIONS, APPLIES = _safely(_targets), _safely(_screens), _safely(_editions), _safely(_applies)
+
+
+def WISHES(incomplete: str) -> list[Offer]:  # noqa: N802 as the others are called
+    """Return what a fleet can make, after what is chosen already."""
+    from rivelt.fleet.run import WISHES as KNOWN
+
+    head, comma, _ = incomplete.rpartition(",")
+    chosen = head.split(",")
+    return _safely(lambda: ((f"{head}{comma}{wish}", "") for wish in KNOWN if wish not in chosen))(incomplete)

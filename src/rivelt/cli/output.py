@@ -342,20 +342,31 @@ def warn(*lines: str) -> None:
 
 
 @contextmanager
-def progress(label: str) -> Iterator[Progress]:
-    """Show a progress bar on stderr while long work continues; nothing in a pipe, in CI, or on a terminal that cannot move its cursor."""
+def progress(label: str, *, is_timed: bool = False) -> Iterator[Progress]:
+    """Show a progress bar on stderr while long work continues; nothing in a pipe, in CI, or on a terminal that cannot move its cursor.
+
+    `is_timed`: for very long work, with how much is done in a second and how much time is left.
+    """
     is_watched = STDERR.isatty() and not os.environ.get("CI") and os.environ.get("TERM") != "dumb"
     if not is_watched or settings.is_quiet or settings.is_json:
         yield lambda _done, _total: None
         return
-    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn
+    from rich.progress import BarColumn, MofNCompleteColumn, Progress, TextColumn, TimeRemainingColumn
 
-    columns = (TextColumn(label), BarColumn(complete_style=ACCENT, finished_style=ACCENT), MofNCompleteColumn())
+    bar_column = BarColumn(complete_style=ACCENT, finished_style=ACCENT)
+    columns = [TextColumn(label), bar_column, MofNCompleteColumn()]
+    if is_timed:
+        columns += [TextColumn("{task.fields[speed]}"), TimeRemainingColumn(compact=True), TextColumn("left")]
     # Our streams look up `sys.stdout` and `sys.stderr` whenever they write: redirected ones would write to themselves without end.
     console = _console(STDERR)
     with Progress(*columns, console=console, transient=True, redirect_stdout=False, redirect_stderr=False) as bar:
-        task = bar.add_task(label, total=None)
-        yield lambda done, total: bar.update(task, completed=done, total=total)
+        task = bar.add_task(label, total=None, speed="")
+
+        def update(done: int, total: int) -> None:
+            speed = next(one.speed for one in bar.tasks if one.id == task)
+            bar.update(task, completed=done, total=total, speed=f"{speed:.1f} a second" if speed else "")
+
+        yield update
 
 
 def _clipped(line: str) -> str:

@@ -9,6 +9,7 @@ import msgspec
 
 from rivelt.documents.art import MeasureDocument, PlatesDocument
 from rivelt.documents.base import Document, ErrorDocument
+from rivelt.documents.fleet import FleetDocument
 from rivelt.documents.project import BriefDocument, DemoDocument, SurveyDocument
 from rivelt.documents.replay import ReplayDocument
 from rivelt.documents.review import ReviewDocument
@@ -30,6 +31,7 @@ DOCUMENTS: tuple[type[Document], ...] = (
     CheckDocument,
     ExplainDocument,
     ReplayDocument,
+    FleetDocument,
     DemoDocument,
     ErrorDocument,
 )

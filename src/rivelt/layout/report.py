@@ -221,6 +221,15 @@ def _placed(
     )
 
 
+def mark_contrast(context: PlanContext, look: Look) -> OutlineContrast | None:
+    """Return how well the mark stands out from what is behind it in a look; None where it has no outline."""
+    from rivelt.art.contrast import outline_contrast
+
+    found, shown = context.art[look, "mark"], context.brief.looks[look]
+    pixels, unit = found.sample
+    return outline_contrast(pixels, shown.behind_mark, unit, _under_mark(context, look, found, unit, pixels.shape))
+
+
 def _shown_width(context: PlanContext, found: MeasuredArt, looks: Iterable[Look]) -> float | None:
     """The thinnest stroke of the mark where it is shown smallest, in dp or points."""
     if found.thinnest is None:

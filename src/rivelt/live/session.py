@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any, NamedTuple
 
 from rivelt import opening
 from rivelt.brief.model import THE_BRIEF
+from rivelt.cores import threads
 from rivelt.disk.tree import resolved
 from rivelt.errors import BadInput, RiveltError
 from rivelt.live.art import backdrop_picture, contrasts
@@ -239,7 +240,7 @@ class Session:
         """Draw scenes on all cores, and show each screen when it is done; returns the keys of the screens."""
         items: dict[str, dict[str, Any]] = {}
         seen: list[str] = []
-        with ThreadPoolExecutor() as pool:
+        with ThreadPoolExecutor(threads()) as pool:
             names = [pool.submit(self._named, site, scene, work.before) for site, scene in work.scenes]
             for (site, scene), name in zip(work.scenes, names, strict=True):
                 if self._is_old(generation):

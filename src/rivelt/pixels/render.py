@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import math
-import os
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from typing import TYPE_CHECKING
 
 from rivelt.colour import Colour
+from rivelt.cores import threads
 from rivelt.picture import Art
 from rivelt.pixels.canvas import draw
 from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, flat_png, jpeg, photograph_png, png, smaller_png, webp
@@ -60,7 +60,7 @@ def render_all(
     """Render many recipes, each different one once, on all cores; `on_done` is called after each."""
     different = list(dict.fromkeys(recipes))
     different.sort(key=lambda recipe: -recipe.canvas.width * recipe.canvas.height)  # the long ones first
-    workers = max(1, min(os.cpu_count() or 1, len(different)))
+    workers = max(1, min(threads(), len(different)))
     with ThreadPoolExecutor(workers) as pool:
         futures = {pool.submit(render, recipe, is_small=is_small): recipe for recipe in different}
         rendered = {}

@@ -8,6 +8,7 @@ from typing import Protocol
 
 from rivelt.disk.folder import MAX_FILE
 from rivelt.disk.tree import read_file, resolved
+from rivelt.project.search import snapshot_of
 from rivelt.project.snapshot import Snapshot
 
 
@@ -73,7 +74,7 @@ class _Disk:
         return read_file(path, most)
 
     def snapshot(self, root: Path) -> Snapshot:
-        return Snapshot.of_folder(root)
+        return snapshot_of(root)
 
 
 DISK: Files = _Disk()

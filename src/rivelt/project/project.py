@@ -93,6 +93,19 @@ class Project:
         """
         return cls(files.snapshot(root), parsed=earlier._parsed if earlier else None)  # noqa: SLF001
 
+    def digest(self, is_left_out: Callable[[str], bool]) -> str:
+        """Return a SHA-256 of all files but those that are left out, with their contents, in hex."""
+        return self._snapshot.digest(is_left_out)
+
+    @property
+    def has_parsed(self) -> bool:
+        """Whether anything of it was parsed."""
+        return bool(self._parsed)
+
+    def again(self) -> Project:
+        """Return the same project, to be worked on anew: what it has parsed need not be, and what is parsed from now on is not kept here."""
+        return Project(self._snapshot, parsed=dict(self._parsed))
+
     @classmethod
     def of_files(cls, files: Mapping[str, Content]) -> Project:
         """Return a project that is made of some files, by their POSIX paths."""

@@ -2,27 +2,23 @@
 
 from __future__ import annotations
 
-import errno
 import fnmatch
+import hashlib
 import os
-import stat
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from contextlib import suppress
 from copy import copy
 from dataclasses import dataclass, field
 from functools import cached_property
-from itertools import groupby
-from pathlib import Path, PurePosixPath
+from pathlib import PurePosixPath
 from typing import Literal, TypeAlias
 
 from msgspec import Struct
 
 from rivelt.disk.folder import MAX_FILE
-from rivelt.disk.tree import TOOL_FOLDERS, Tree, can_read
+from rivelt.disk.tree import TOOL_FOLDERS
 from rivelt.errors import BadInput, Place
 from rivelt.picture import ImageFile, PlannedFile
-from rivelt.project.ignore import IGNORE_FILE, Patterns, is_ignored, patterns_above, patterns_in
 
 Made: TypeAlias = bytes | ImageFile | PlannedFile
 """A file's bytes, an image that may not be rendered yet, or another file that is not made yet."""
@@ -130,27 +126,6 @@ class Snapshot:
         self._fetch = fetch
         self._ignores = ignores
 
-    @classmethod
-    def of_folder(cls, root: Path) -> Snapshot:
-        """Return the files below `root`, without the ignored folders and without links that lead out of it.
-
-        Raises:
-            BadInput: `root` cannot be listed, or holds far too many files.
-        """
-        if not root.is_dir():
-            raise BadInput(f"{_shown(root)} is not a folder", hint="Give the folder of the native projects.")
-        found = _Search(root)
-        found.search()
-        unread = sorted(found.unread, key=lambda one: one.path)
-        return cls(
-            found.files,
-            linked=found.linked,
-            unread=unread,
-            probe=found.probe,
-            fetch=found.fetch,
-            ignores=found.ignores,
-        )
-
     def __contains__(self, path: object) -> bool:
         return isinstance(path, str) and self._home(path).get(path) is not None
 
@@ -226,6 +201,60 @@ class Snapshot:
         start = bisect_left(self._all, prefix)
         return self._all[start : bisect_left(self._all, f"{folder}0", start)]  # "0" is the character after "/"
 
+    def without(self, is_left_out: Callable[[str], bool]) -> Snapshot:
+        """Return the files without some of them."""
+        found = self._found
+        return Snapshot(
+            {path: content for path, content in found.files.items() if not is_left_out(path)},
+            linked={path: content for path, content in found.linked.items() if not is_left_out(path)},
+            unread=[one for one in self.unread if not is_left_out(one.path)],
+            probe=found.probe,
+            fetch=self._fetch,
+            ignores=self._ignores,
+        )
+
+    def packed(self, is_carried: Callable[[str], bool]) -> Snapshot:
+        """Return the files with their contents, to be sent elsewhere; what is in ignored folders is there as far as it was asked for.
+
+        Args:
+            is_carried: whether a file's content goes along; one of which it does not cannot be read there.
+        """
+        found = self._found
+        self.fetch(path for path in found.files if is_carried(path))
+
+        def content(path: str) -> Content:
+            try:
+                return self.read(path) if is_carried(path) else _NotHere(path)
+            except BadInput as error:
+                return _NotHere(path, error.message)
+
+        probed = {path: None if kept is None else content(path) for path, kept in found.probed.items()}
+        return Snapshot(
+            {path: content(path) for path in found.files},
+            linked={path: content(path) for path in found.linked},
+            unread=self.unread,
+            probe=_Probed(probed, getattr(found.probe, "ignored", frozenset())),
+            ignores=self._ignores,
+        )
+
+    def contents(self) -> Iterator[bytes]:
+        """Yield what is held in memory of its files."""
+        for kept in (self._found.files, self._found.linked):
+            yield from (content for content in kept.values() if isinstance(content, bytes))
+
+    def digest(self, is_left_out: Callable[[str], bool]) -> str:
+        """Return a SHA-256 of all files with their contents, in hex; what cannot be read counts with its path alone."""
+        whole = hashlib.sha256()
+        for path in self._all:
+            if is_left_out(path):
+                continue
+            try:
+                inside = hashlib.sha256(self.read(path)).hexdigest()
+            except BadInput:
+                inside = "unread"
+            whole.update(f"{path}\0{inside}\n".encode())
+        return whole.hexdigest()
+
     def overlay(self, files: Mapping[str, Content | None]) -> Snapshot:
         """Return the project as it would be with `files` written over it; None stands for a file that goes."""
         after = copy(self)
@@ -235,144 +264,34 @@ class Snapshot:
         return after
 
 
-@dataclass
-class _Search:
-    """One search of a folder on disk."""
+class NotCarried(BadInput):
+    """A file was asked for that did not come along."""
 
-    root: Path
-    files: dict[str, Content] = field(default_factory=dict)
-    linked: dict[str, Content] = field(default_factory=dict)
-    unread: list[Unread] = field(default_factory=list)
-    followed: int = 0
-    patterns: dict[str, tuple[Patterns, ...]] = field(default_factory=dict)
-    ignored: set[str] = field(default_factory=set)
-    home: str = ""
 
-    def search(self) -> None:
-        """List everything.
+@dataclass(frozen=True, slots=True)
+class _NotHere:
+    """What a file holds that did not come along, or could not be read."""
 
-        Raises:
-            BadInput: there are far too many files, or the root itself cannot be listed.
-        """
-        self._real = os.path.realpath(self.root)
-        self.home, self.patterns[".."] = patterns_above(self.root)
-        pending: list[tuple[str, tuple[str, ...]]] = [("", ())]
-        while pending:
-            folder, links = pending.pop()
-            pending += self._list(folder, links)
-            if len(self.files) + len(self.linked) > MAX_FILES:
-                raise BadInput(f"{self.root} holds more than {MAX_FILES} files", hint="Give the folder of one app.")
+    path: str
+    why: str = ""
 
-    def _list(self, folder: str, links: tuple[str, ...]) -> Iterator[tuple[str, tuple[str, ...]]]:
-        """List one folder, and yield those in it. `links`: where the links led that were followed to get here."""
-        try:
-            entries = sorted(os.scandir(self.root / folder), key=lambda entry: entry.name)
-        except OSError as error:
-            if not folder:
-                message = f"{_shown(self.root)} cannot be read: {error.strerror}"
-                raise BadInput(message, hint="Fix its permissions.") from error
-            self._skip(folder, error.strerror or "it cannot be listed", "folder")
-            return
-        inside = f"{folder}/" if folder else ""
-        chain = self.patterns[parent(folder) if folder else ".."]
-        if any(entry.name == IGNORE_FILE for entry in entries):
-            chain += patterns_in(self.root / folder / IGNORE_FILE, self.home + inside)
-        self.patterns[folder] = chain
-        for entry in entries:
-            path = f"{inside}{entry.name}"
-            if not is_text(entry.name):
-                self._skip(path, "its name is not UTF-8", "odd")
-            elif entry.is_symlink():
-                yield from self._follow(path, entry.name, links)
-            elif entry.is_dir(follow_symlinks=False):
-                if entry.name in IGNORED_FOLDERS or (chain and is_ignored(chain, self.home + path, is_folder=True)):
-                    self.ignored.add(path)
-                else:
-                    yield path, links
-            else:
-                self._add(path, entry, links)
+    def __call__(self) -> bytes:
+        if self.why:
+            raise BadInput(self.why, place=Place(self.path))
+        raise NotCarried("it was not sent here", place=Place(self.path))
 
-    def _add(self, path: str, entry: os.DirEntry[str], links: tuple[str, ...]) -> None:
-        if not can_read(entry.path):
-            self._skip(path, os.strerror(errno.EACCES), "file")
-        elif not entry.is_file(follow_symlinks=False):
-            self._skip(path, "it is a pipe, a socket or a device, not a file", "odd")
-        (self.linked if links else self.files)[path] = self._reader(path)
 
-    def _follow(self, path: str, name: str, links: tuple[str, ...]) -> Iterator[tuple[str, tuple[str, ...]]]:
-        """Follow a link, if it stays inside; one to a folder that it is in itself has nothing new."""
-        if links and self.followed >= MOST_LINKS:
-            return
-        try:
-            target = os.path.realpath(self.root / path, strict=True)
-            status = Path(target).stat()
-        except FileNotFoundError:
-            return  # a broken link holds nothing; who would write there is stopped by it
-        except OSError as error:
-            self._skip(path, error.strerror or "the link cannot be followed", "odd")
-            (self.linked if links else self.files)[path] = self._reader(path)
-            return
-        if target != self._real and not target.startswith(self._real.rstrip(os.sep) + os.sep):
-            self._skip(path, "a link that leads out of the project", "outside")
-        elif stat.S_ISDIR(status.st_mode):
-            here = os.path.realpath(self.root / PurePosixPath(path).parent)
-            is_around = f"{here}{os.sep}".startswith(target.rstrip(os.sep) + os.sep)
-            chain = self.patterns[parent(path)]
-            is_left_out = name in IGNORED_FOLDERS or is_ignored(chain, self.home + path, is_folder=False)
-            if not is_left_out and not is_around and target not in links:
-                self.followed += 1
-                if self.followed == MOST_LINKS:
-                    self._skip(
-                        path, f"{MOST_LINKS} links to folders were followed: this one and later ones are not", "odd"
-                    )
-                if self.followed < MOST_LINKS:
-                    yield path, (*links, target)
-        elif stat.S_ISREG(status.st_mode) and can_read(target):
-            (self.linked if links else self.files)[path] = self._reader(path)
-        else:
-            self._skip(path, "the link leads to something that cannot be read", "odd")
-            (self.linked if links else self.files)[path] = self._reader(path)
+@dataclass(frozen=True, slots=True)
+class _Probed:
+    """What is known of files in ignored folders: those that were asked for."""
 
-    def _skip(self, path: str, reason: str, kind: Kind) -> None:
-        self.unread.append(Unread(path, reason, kind))
+    known: Mapping[str, Content | None]
+    ignored: frozenset[str]
 
-    def _reader(self, path: str) -> Callable[[], bytes]:
-        root = self.root
-
-        def read() -> bytes:
-            try:
-                with Tree.opened(root) as tree:
-                    return tree.read(path, most_of(path))
-            except OSError as error:
-                raise BadInput(
-                    f"cannot be read: {error.strerror}", place=Place(path), hint="Fix its permissions, or remove it."
-                ) from error
-
-        return read
-
-    def fetch(self, paths: Iterable[str]) -> Mapping[str, bytes]:
-        """Return the contents of many files, of those that can be read; each folder is opened once."""
-        found: dict[str, bytes] = {}
-        with suppress(OSError), Tree.opened(self.root) as tree:
-            for _, inside in groupby(sorted(paths, key=parent), key=parent):
-                found |= tree.read_beside({path: most_of(path) for path in inside})
-        return found
-
-    def ignores(self, path: str) -> bool:
-        """Return whether git ignores a file that was found."""
-        chain = self.patterns.get(parent(path), ())
-        return bool(chain) and is_ignored(chain, self.home + path, is_folder=False)
-
-    def probe(self, path: str) -> Content | None:
-        """Return the content of a file in an ignored folder, or None if there is no such file."""
-        if not any(folder in self.ignored for folder in upwards(parent(path))):
-            return None
-        try:
-            with Tree.opened(self.root) as tree:
-                status = tree.status(path)
-        except (OSError, ValueError):
-            return None
-        return self._reader(path) if status is not None and stat.S_ISREG(status.st_mode) else None
+    def __call__(self, path: str) -> Content | None:
+        if path in self.known:
+            return self.known[path]
+        return _NotHere(path) if any(folder in self.ignored for folder in upwards(parent(path))) else None
 
 
 _PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".gif", ".svg", ".pdf", ".zip")
@@ -392,11 +311,6 @@ def most_of(path: str) -> int:
 def is_text(name: str) -> bool:
     """Return whether a name of the file system is text: bytes that are not UTF-8 arrive as lone surrogates."""
     return name.isascii() or not any("\ud800" <= letter <= "\udfff" for letter in name)
-
-
-def _shown(path: Path) -> str:
-    """Return a path as a person would give it from here."""
-    return str(path.relative_to(Path.cwd())) if path.is_relative_to(Path.cwd()) else str(path)
 
 
 def join(folder: str, *parts: str) -> str:

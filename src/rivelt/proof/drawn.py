@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from typing import TYPE_CHECKING
 
+from rivelt.cores import threads
 from rivelt.errors import BadInput
 from rivelt.pixels.pictures import Pictures
 from rivelt.progress import Progress
@@ -35,7 +35,7 @@ def drawn_at(
 ) -> Iterator[tuple[int, NDArray[np.uint8]]]:
     """Yield the same of scenes that each have a scale of their own."""
     pictures = pictures or Pictures()
-    with ThreadPoolExecutor(os.cpu_count()) as pool:
+    with ThreadPoolExecutor(threads()) as pool:
         futures = {
             pool.submit(drawn_scene, scene, scale, pictures): index for index, (scene, scale) in enumerate(scenes)
         }

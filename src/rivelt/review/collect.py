@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING, NamedTuple
 
+from rivelt.cores import threads
 from rivelt.errors import BadInput, RiveltError
 from rivelt.picture import ImageFile
 from rivelt.progress import Progress, no_progress
@@ -202,7 +202,7 @@ def _different(
     """What is different, by site, screen and look: in each state, where that says more than the state before."""
     keys = list(dict.fromkeys(key for state in pairs.values() for key in state))
     found: dict[_Key, tuple[Change | None, ...]] = {}
-    with ThreadPoolExecutor(os.cpu_count()) as pool:
+    with ThreadPoolExecutor(threads()) as pool:
         jobs = [pool.submit(_changes, {state: its.get(key) for state, its in pairs.items()}, pictures) for key in keys]
         for number, (key, job) in enumerate(zip(keys, jobs, strict=True), start=1):
             found[key] = job.result()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from typing import TYPE_CHECKING
@@ -10,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from rivelt.colour import Colour
+from rivelt.cores import threads
 from rivelt.pixels.pictures import Pictures
 from rivelt.progress import Progress
 from rivelt.proof.drawn import drawn_scene
@@ -36,7 +36,7 @@ def triples(
         on_progress: called with how many changes are drawn.
     """
     shared = pictures or Pictures()
-    with ThreadPoolExecutor(os.cpu_count()) as pool:
+    with ThreadPoolExecutor(threads()) as pool:
         jobs = [pool.submit(_triple, change, scale, shared) for change, scale in changes]
         for index, job in enumerate(jobs):
             yield index, job.result()

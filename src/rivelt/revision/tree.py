@@ -132,7 +132,7 @@ class Revision:
         return self._stored(data, most) if len(data) <= _LONGEST_POINTER and _POINTER.match(data) else data
 
     def snapshot(self, root: Path) -> Snapshot:
-        """Return the files of a project, as `Snapshot.of_folder` returns those on disk.
+        """Return the files of a project, as `rivelt.project.search` gives those on disk.
 
         Raises:
             BadInput: the revision does not have its folder, or it holds far too many files.

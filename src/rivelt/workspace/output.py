@@ -78,6 +78,15 @@ def write_files(out: Path, files: Mapping[str, bytes], *, is_new: bool = False) 
         ) from error
 
 
+def remove_files(out: Path, paths: Iterable[str]) -> None:
+    """Remove files below a folder that a person named, as far as they are there; links are not followed, folders stay."""
+    with _anchored(out) as (tree, base):
+        for path in paths:
+            with suppress(OSError, ValueError), tree.at(f"{base}/{path}") as spot:
+                if spot.status is not None and stat.S_ISREG(spot.status.st_mode):
+                    spot.folder.remove_file(spot.name)
+
+
 @contextmanager
 def _anchored(out: Path) -> Iterator[tuple[Tree, str]]:
     """Open the folder that a person stands in or named, and give the path of `out` below it."""
