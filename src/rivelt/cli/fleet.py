@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import gc
+from contextlib import suppress
 from importlib.util import find_spec
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from rivelt.cli import complete, output
+from rivelt.cli import complete, interrupt, output
 from rivelt.cli.findings import FailOn
 from rivelt.cli.options import Debug, Json, Only, Quiet, Verbose
 from rivelt.cli.output import weight_in_words
@@ -18,56 +18,69 @@ from rivelt.findings import SEVERITIES
 
 if TYPE_CHECKING:
     from rivelt.documents.fleet import BrandItem
-    from rivelt.fleet.run import Outcome, Wish
+    from rivelt.fleet.run import Outcome, Wanted, Wish
 
 _NEEDED = ("pandas", "pyarrow", "matplotlib")
 _MOST_ROWS = 40
 _MOST_CODES = 4
 
 
+TablePath = Annotated[
+    Path, typer.Argument(metavar="TABLE", help="A .csv, .xlsx, .parquet or .json file with a row for each brand.")
+]
+Out = Annotated[Path, typer.Option("--out", metavar="DIR", help="The folder of results.")]
+BaseBrief = Annotated[
+    Path | None,
+    typer.Option(
+        "--brief",
+        metavar="BRIEF",
+        help="The brief that rows are laid over. Default: the nearest rivelt.toml.",
+        show_default=False,
+    ),
+]
+Make = Annotated[
+    str,
+    typer.Option(
+        "--make",
+        metavar="WHAT",
+        help="What is made of each brand, with commas: plates, check, proof, patch, apply.",
+        autocompletion=complete.WISHES,
+    ),
+]
+Zipped = Annotated[bool, typer.Option("--zip", help="Put the plates of a brand into one ZIP file.")]
+Strict = Annotated[bool, typer.Option("--strict", help="Make nothing where a row is bad.")]
+Jobs = Annotated[
+    int | None,
+    typer.Option(
+        "--jobs",
+        min=1,
+        max=512,
+        metavar="N",
+        help="How many processes work. Default: one for each core.",
+        show_default=False,
+    ),
+]
+Scheduler = Annotated[
+    str | None,
+    typer.Option(
+        "--scheduler",
+        metavar="ADDRESS",
+        help="Work on the Dask cluster of this scheduler, such as tcp://10.0.0.5:8786.",
+        show_default=False,
+    ),
+]
+
+
 def fleet(
-    table: Annotated[
-        Path, typer.Argument(metavar="TABLE", help="A .csv, .xlsx, .parquet or .json file with a row for each brand.")
-    ],
-    out: Annotated[Path, typer.Option("--out", metavar="DIR", help="The folder of results.")] = Path("fleet"),
-    brief: Annotated[
-        Path | None,
-        typer.Option(
-            "--brief",
-            metavar="BRIEF",
-            help="The brief that rows are laid over. Default: the nearest rivelt.toml.",
-            show_default=False,
-        ),
-    ] = None,
-    make: Annotated[
-        str,
-        typer.Option(
-            "--make",
-            metavar="WHAT",
-            help="What is made of each brand, with commas: plates, check, proof, patch, apply.",
-            autocompletion=complete.WISHES,
-        ),
-    ] = "plates,check,proof",
+    table: TablePath,
+    out: Out = Path("fleet"),
+    brief: BaseBrief = None,
+    make: Make = "plates,check,proof",
     only: Only = None,
-    zipped: Annotated[bool, typer.Option("--zip", help="Put the plates of a brand into one ZIP file.")] = False,
-    strict: Annotated[bool, typer.Option("--strict", help="Make nothing where a row is bad.")] = False,
-    jobs: Annotated[
-        int | None,
-        typer.Option(
-            "--jobs",
-            min=1,
-            max=512,
-            metavar="N",
-            help="How many processes work. Default: one a core.",
-            show_default=False,
-        ),
-    ] = None,
-    scheduler: Annotated[
-        str | None,
-        typer.Option(
-            "--scheduler", metavar="ADDRESS", help="Work on the Dask cluster of this scheduler.", show_default=False
-        ),
-    ] = None,
+    zipped: Zipped = False,
+    strict: Strict = False,
+    jobs: Jobs = None,
+    scheduler: Scheduler = None,
     fail_on: Annotated[
         FailOn, typer.Option("--fail-on", help="From which severity on the exit code is 1.")
     ] = FailOn.WARNING,
@@ -86,42 +99,50 @@ def fleet(
         message = f"fleets need {missing[0]}, which is not installed"
         raise BadInput(message, hint="Install it with: pip install 'rivelt[fleet]'")
     from rivelt.fleet.results import write_results
-    from rivelt.fleet.run import Wanted, run
+    from rivelt.fleet.run import Wanted
 
-    wanted = Wanted(
-        table,
-        out,
-        _wishes(make),
-        brief=brief,
-        only=tuple(only or ()),
-        is_zip=zipped,
-        processes=jobs,
-        scheduler=scheduler,
-        is_strict=strict,
-    )
-    made, found = 0, None
-    try:
-        with output.progress("brands", is_timed=True) as progress:
-
-            def count(done: int, total: int) -> None:
-                nonlocal made
-                made = done
-                progress(done, total)
-
-            found = run(wanted, count)
-    except KeyboardInterrupt:
-        pass
-    if found is None:
-        gc.collect()  # what the processes shared is let go of now: the command ends at once
-        raise Stopped(
-            f"stopped; {made} brand{'s are' if made != 1 else ' is'} made",
-            hint="Run the same command again to continue: what is made is not made again.",
+    found = _run(
+        Wanted(
+            table,
+            out,
+            _wishes(make),
+            brief=brief,
+            only=tuple(only or ()),
+            is_zip=zipped,
+            processes=jobs,
+            scheduler=scheduler,
+            is_strict=strict,
         )
+    )
     with output.progress("contact sheet") as progress:
         written = write_results(found, progress)
     output.machine(found.document(written))
     _tell(found, out)
     return ExitCode.FINDINGS if _is_worth_a_look(found, fail_on) else ExitCode.OK
+
+
+def _run(wanted: Wanted) -> Outcome:
+    """Make the brands.
+
+    Raises:
+        Stopped: the person stopped it; what is made stays.
+    """
+    from rivelt.fleet.run import run
+
+    made = 0
+    with suppress(KeyboardInterrupt), interrupt.once(), output.progress("brands", is_timed=True) as progress:
+
+        def count(done: int, total: int) -> None:
+            nonlocal made
+            made = done
+            interrupt.raise_if_asked()
+            progress(done, total)
+
+        return run(wanted, count)
+    raise Stopped(
+        f"stopped; {made} brand{'s are' if made != 1 else ' is'} made",
+        hint="Run the same command again to continue: what is made is not made again.",
+    )
 
 
 def _wishes(text: str) -> tuple[Wish, ...]:

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import signal
 import sys
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from types import FrameType
 from typing import TYPE_CHECKING
 
@@ -19,6 +22,19 @@ def listen() -> None:
     _asked = False
     signal.signal(signal.SIGINT, _on_signal)
     sys.unraisablehook = _on_lost
+
+
+@contextmanager
+def once() -> Iterator[None]:
+    """Let the first Ctrl-C raise KeyboardInterrupt and ignore those after it, so that what it stops is put away in peace."""
+    if threading.current_thread() is not threading.main_thread():  # no signal arrives there
+        yield
+        return
+    before = signal.signal(signal.SIGINT, _on_first_signal)
+    try:
+        yield
+    finally:
+        signal.signal(signal.SIGINT, before)
 
 
 def raise_if_asked() -> None:
@@ -42,3 +58,8 @@ def _on_signal(_number: int, _frame: FrameType | None) -> None:
     global _asked  # noqa: PLW0603
     _asked = True
     raise KeyboardInterrupt
+
+
+def _on_first_signal(number: int, frame: FrameType | None) -> None:
+    ignore()
+    _on_signal(number, frame)

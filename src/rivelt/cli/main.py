@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import atexit
 import itertools
 import os
 import sys
@@ -61,6 +62,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
     interrupt.ignore()
     output.end()
     if code == ExitCode.INTERRUPTED:
+        atexit._run_exitfuncs()  # what processes of ours shared is let go of  # noqa: SLF001
         # Where an interrupt has passed through an import, the interpreter would end itself by the signal instead.
         os._exit(code)
     sys.exit(code)

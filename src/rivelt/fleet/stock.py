@@ -96,7 +96,7 @@ class Carried(Stock):
         """Return where the files of a brand are read from: what came with it."""
         return _Here(self, art)
 
-    def link(self, path: Path) -> Path:
+    def real(self, path: Path) -> Path:
         """Return where a path leads."""
         plain = Path(os.path.normpath(path))
         return self._links.get(plain, plain)
@@ -119,7 +119,7 @@ class _Here:
         self._art = art
 
     def real(self, path: Path) -> Path:
-        return self._stock.link(path)
+        return self._stock.real(path)
 
     def is_there(self, path: Path) -> bool:
         return self.is_file(path) or self.is_folder(path)
