@@ -31,10 +31,14 @@ from android_framework.judge import (
     levels,
     missing,
 )
+from conftest import BRIEF, small_android, write_tree
+from rivelt import opening
+from rivelt.demo.layout import sample_files
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.native.qualifiers import Device
 from rivelt.platforms.android.native.resources import Resources
 from rivelt.platforms.android.native.theme import theme_items
+from rivelt.platforms.android.options import MANNERS, Manner
 from rivelt.platforms.android.reader.drawables import Drawables
 from rivelt.project.project import Project
 from rivelt.scene.draw import draw_scene
@@ -84,13 +88,13 @@ class Ours:
     drawables: Drawables
 
     @classmethod
-    def of(cls, files: Mapping[str, str | bytes], device: Device, theme: str = "") -> Ours:
+    def of(cls, files: Mapping[str, str | bytes], device: Device, theme: str = "", moment: float = 0.0) -> Ours:
         project = Project.of_files(
             {f"res/{path}": text.encode() if isinstance(text, str) else text for path, text in files.items()}
         )
         resources = Resources.of_folder(project, "res")
         items = dict(theme_items(resources, theme, device, {}).items) if theme else {}
-        return cls(Drawables(project, resources, device, items))
+        return cls(Drawables(project, resources, device, items, moment=moment))
 
     def drawn(self, value: str, width: int, height: int) -> tuple[np.ndarray[Any, Any], list[str]]:
         """A drawable in a frame (px), with alpha; and what is reported to be unknown of it."""
@@ -350,6 +354,76 @@ def test_icons(framework: Framework, linker: Linker, tmp_path: Path) -> None:
                 text,
             )
     assert known > 0.8 * len(asked[0].drawings) * len(asked)
+
+
+MARKS = {
+    "ferry": sample_files()["art/mark.svg"].decode(),
+    "lantern": sample_files()["art/festival.svg"].decode(),
+    "ring": sample_files()["fleet/art/Pellay.svg"].decode(),
+    "gull": sample_files()["fleet/art/Lunsker.svg"].decode(),
+    "pieces": """<svg xmlns="http://www.w3.org/2000/svg" width="100" height="100"><defs><clipPath id="c"><circle cx="50" cy="50" r="30"/></clipPath>
+      <radialGradient id="g" gradientTransform="scale(1 0.5)" gradientUnits="userSpaceOnUse" cx="50" cy="100" r="40"><stop stop-color="teal"/><stop offset="1" stop-color="#c42"/></radialGradient></defs>
+      <path fill="none" stroke="#7a2b4b" stroke-width="5" d="M10 20H90M10 34H90M20 80Q50 40 80 80"/><rect clip-path="url(#c)" x="30" y="40" width="60" height="50" fill="url(#g)" fill-opacity=".8"/>
+      <path fill="#246" fill-rule="evenodd" stroke="#fb3" stroke-width="2" d="M5 50H45V90H5ZM15 60H35V80H15Z"/></svg>""",
+}
+
+
+@pytest.mark.parametrize("manner", MANNERS)
+def test_marks_that_move(framework: Framework, linker: Linker, tmp_path: Path, manner: Manner) -> None:
+    """What is made of marks, as the system plays it: each frame at 60 Hz is in the circle and as we draw it; the last is the still mark."""
+    side, length = 288, 800
+    files: Files = {}
+    for name, mark in MARKS.items():
+        brief = BRIEF.replace(
+            'mark = "mark.svg"', f'mark = "mark.svg"\n[layout]\nclearance = {0.06 if name != "gull" else 0}'
+        )
+        root = write_tree(tmp_path / name, small_android(brief=f'{brief}[android]\nmotion = "{manner}"\n', mark=mark))
+        planned = opening.open(root).proposal.after
+        for kind in ("motion", "mark"):
+            (path,) = (path for path in planned.find(f"*/rivelt_{kind}.xml") if "night" not in path)
+            files[f"drawable/{name}_{kind}.xml"] = planned.read(path)
+    package = linker.link({**trees.common(), **files}, min_sdk=31)
+    times = [round(frame * 1000 / 60) for frame in range(length * 60 // 1000)]
+    shots = {
+        (level, name, time): Drawing(
+            f"@drawable/{name}_motion", side, side, str(tmp_path / f"{level}-{name}-{time}.png"), time
+        )
+        for level in (31, 34)
+        for name in MARKS
+        for time in ([*times, length] if level == 34 else [0, 250, 500, length])
+    }
+    still = {
+        (level, name): Drawing(f"@drawable/{name}_mark", side, side, str(tmp_path / f"{level}-{name}.png"))
+        for level in (31, 34)
+        for name in MARKS
+    }
+    asked = [
+        Question(
+            package,
+            level,
+            Phone(),
+            "@style/Launch",
+            drawings=[one for key, one in (*shots.items(), *still.items()) if key[0] == level],
+        )
+        for level in (31, 34)
+    ]
+    for answer in framework.ask(asked):
+        assert "error" not in answer, answer
+        assert not [one["error"] for one in answer["drawn"] if "error" in one]
+    y, x = np.mgrid[:side, :side] + 0.5 - side / 2
+    outside = np.hypot(x, y) > 97  # a pixel more than the circle: edges are soft
+    for (level, name, time), shot in shots.items():
+        theirs = picture(Path(shot.png))
+        assert theirs[..., 3][outside].max() == 0, (name, time)
+        ours = Ours.of(files, device_of(Phone(), level), moment=time / length) if time else None
+        if ours is not None and time % 3 == 0:
+            drawn, unknown = ours.drawn(shot.value, side, side)
+            assert not unknown
+            assert apart(drawn, theirs) < 1, (name, time)
+        if time == 0:
+            assert theirs[..., 3].max() < 3, (name, "nothing is seen at first")
+        if time == length:
+            assert Path(shot.png).read_bytes() == Path(still[level, name].png).read_bytes(), name
 
 
 @pytest.mark.parametrize(

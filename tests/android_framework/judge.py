@@ -96,12 +96,16 @@ class Phone:
 
 @dataclass(frozen=True)
 class Drawing:
-    """A drawable ("@drawable/mark", "?android:attr/windowBackground") to be drawn at a size in px, and where to."""
+    """A drawable ("@drawable/mark", "?android:attr/windowBackground") to be drawn at a size in px, and where to.
+
+    `at`: at which time of its motion, in ms; below 0 as it is before it moves.
+    """
 
     value: str
     width: int
     height: int
     png: str
+    at: int = -1
 
 
 @dataclass(frozen=True)

@@ -1,14 +1,17 @@
+import android.animation.AnimatorSet;
 import android.content.res.AssetManager;
 import android.content.res.Configuration;
 import android.content.res.Resources;
 import android.content.res.TypedArray;
 import android.graphics.Bitmap;
 import android.graphics.Canvas;
+import android.graphics.drawable.AnimatedVectorDrawable;
 import android.graphics.drawable.Drawable;
 import android.util.DisplayMetrics;
 import android.util.TypedValue;
 import java.io.FileOutputStream;
 import java.io.OutputStream;
+import java.lang.reflect.Field;
 import java.lang.reflect.Method;
 import java.util.Locale;
 import org.json.JSONArray;
@@ -189,6 +192,9 @@ final class Judge {
       drawable.setLayoutDirection(resources.getConfiguration().getLayoutDirection());
       found.put("width", drawable.getIntrinsicWidth()).put("height", drawable.getIntrinsicHeight());
       drawable.setBounds(0, 0, width, height);
+      if (drawing.optInt("at", -1) >= 0) {
+        seek((AnimatedVectorDrawable) drawable, drawing.getInt("at"));
+      }
       drawable.draw(canvas);
       try (OutputStream out = new FileOutputStream(drawing.getString("png"))) {
         bitmap.compress(Bitmap.CompressFormat.PNG, 100, out);
@@ -201,6 +207,26 @@ final class Judge {
       }
       return found.put("error", cause.toString());
     }
+  }
+
+  /** Puts an animated vector to a time of its motion, in ms: on the thread that asks, as its render thread does not run here. */
+  private static void seek(AnimatedVectorDrawable drawable, int time) throws Exception {
+    call(drawable, "forceAnimationOnUI");
+    call(drawable, "ensureAnimatorSet");
+    Object animator = field(drawable, "mAnimatorSet");
+    ((AnimatorSet) field(animator, "mSet")).setCurrentPlayTime(time);
+  }
+
+  private static void call(Object object, String name) throws Exception {
+    Method method = object.getClass().getDeclaredMethod(name);
+    method.setAccessible(true);
+    method.invoke(object);
+  }
+
+  private static Object field(Object object, String name) throws Exception {
+    Field field = object.getClass().getDeclaredField(name);
+    field.setAccessible(true);
+    return field.get(object);
   }
 
   private Drawable drawable(String reference) throws Exception {

@@ -60,9 +60,10 @@ class LibraryFacts(Struct, frozen=True):
 
 
 class MotionFacts(Struct, frozen=True):
-    """Milliseconds."""
+    """Times in milliseconds; `largest`: the bytes of an animated vector that is still played quickly."""
 
     longest_ms: int
+    largest: int
     default_ms: int
     named_ms: dict[str, int]
 

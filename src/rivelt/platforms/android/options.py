@@ -3,17 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from msgspec import Meta
 
 from rivelt.brief.model import PlatformOptions
+from rivelt.units import Look
 
 Way = Literal["auto", "compat", "platform"]
 _Name = Annotated[str, Meta(min_length=1)]
 SecondScreenChoice = Literal["keep", "replace"]
 MarkForm = Literal["auto", "vector", "bitmaps"]
 ImageForm = Literal["png", "webp", "lossy-webp"]
+Manner = Literal["draw", "rise", "fade", "settle"]
+MANNERS: tuple[Manner, ...] = get_args(Manner)
+"""How a mark can move that needs no file: `draw`, its lines one after the other; `rise`, its parts from below; `fade`, its parts; `settle`,
+as a whole, from a little larger."""
 
 
 class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
@@ -108,7 +113,7 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
         Annotated[
             str,
             Meta(
-                description='the path of an animated vector drawable, such as "art/motion.xml"; Android 12 shows it',
+                description='how the mark moves on Android 12 and later: "draw", "rise", "fade" or "settle"; or the path of an animated vector drawable, such as "art/motion.xml"',
                 min_length=1,
             ),
         ]
@@ -118,7 +123,7 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
         Annotated[
             str,
             Meta(
-                description="the path of the animated vector drawable of the dark look, where it has one of its own",
+                description="the same for the dark look, where it moves in another way",
                 min_length=1,
             ),
         ]
@@ -128,7 +133,7 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
         Annotated[
             int,
             Meta(
-                description="how long the motion is shown, in milliseconds, where that is not what its file says",
+                description="how long the mark moves, in milliseconds: 800 if left out, or what the file of the motion says",
                 ge=1,
                 le=1000,
             ),
@@ -180,4 +185,10 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
     def files(self) -> Mapping[str, str]:
         """Return the files of the moving icon."""
         given = {"motion": self.motion, "dark_motion": self.dark_motion}
-        return {key: path for key, path in given.items() if path}
+        return {key: path for key, path in given.items() if path and path not in MANNERS}
+
+    def motion_of(self, look: Look) -> tuple[str, str | None]:
+        """Return the key that says how the mark moves in a look, and what it says: a manner, or a path."""
+        if look == "dark" and self.dark_motion is not None:
+            return "dark_motion", self.dark_motion
+        return "motion", self.motion

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+import math
+from typing import NamedTuple
+
 from msgspec import Struct
 
+from rivelt.art.outline.model import Outline
 from rivelt.art.outline.prove import SAME
-from rivelt.errors import BadInput
+from rivelt.errors import BadInput, Place
 from rivelt.layout.context import PlanContext
 from rivelt.plan.model import Plate, WriteFile
 from rivelt.platforms.android.facts import android_facts
+from rivelt.platforms.android.make.moving_mark import Mask, moving_vector
 from rivelt.platforms.android.make.plates import drawable_folder, mark_plates
 from rivelt.platforms.android.make.vector_drawable import NotDrawable, needs_new_features, vector_drawable
 from rivelt.platforms.android.names import Names
-from rivelt.platforms.android.options import AndroidTable
+from rivelt.platforms.android.options import AndroidTable, Manner
 from rivelt.templating import Templates
-from rivelt.units import Look
+from rivelt.units import Look, Point, Rect
 
 _TEMPLATES = Templates("rivelt.platforms.android")
 _BLANK = "an icon that shows nothing, without which Android 12 shows the app's own"
@@ -94,6 +99,31 @@ def _vector(context: PlanContext, options: AndroidTable, look: Look, device: str
 
 
 def _drawn(context: PlanContext, look: Look, device: str) -> _Vector | str:
+    found = _outlined(context, look, device)
+    if isinstance(found, str):
+        return found
+    facts = android_facts()
+    try:
+        text = vector_drawable(found.outline, found.side, found.box, f"the {look} mark")
+    except NotDrawable as problem:
+        return str(problem)
+    if len(text) > facts.vector.largest:
+        return f"as a vector it would have {len(text):,} bytes, which are slow to draw"
+    levels = facts.levels
+    return _Vector(text, levels.vector_gradients if needs_new_features(found.outline) else levels.lowest)
+
+
+class _Outlined(NamedTuple):
+    """The outlines of a mark, and where they are on a square icon (dp) under the system's mask."""
+
+    outline: Outline
+    side: float
+    box: Rect
+    mask: Mask
+
+
+def _outlined(context: PlanContext, look: Look, device: str) -> _Outlined | str:
+    """The outlines of the mark, or why they cannot be used."""
     found = context.art[look, "mark"]
     art = found.art
     if art.svg is None:
@@ -104,14 +134,44 @@ def _drawn(context: PlanContext, look: Look, device: str) -> _Vector | str:
         return f"<{first.element}>: {first.reason}"
     if (apart := found.outline_difference) >= SAME:
         return f"its outlines would not show the same picture (mean difference {apart:.1f} of 255)"
-    facts = android_facts()
-    icon = facts.geometry(has_disc=context.brief.looks[look].disc is not None, device=device)
+    icon = android_facts().geometry(has_disc=context.brief.looks[look].disc is not None, device=device)
     (placement,) = context.mark_in_circle(look, icon.side, icon.mask, 1.0).placed
-    try:
-        text = vector_drawable(outline, icon.side, placement.box, f"the {look} mark")
-    except NotDrawable as problem:
-        return str(problem)
-    if len(text) > facts.vector.largest:
-        return f"as a vector it would have {len(text):,} bytes, which are slow to draw"
-    levels = facts.levels
-    return _Vector(text, levels.vector_gradients if needs_new_features(outline) else levels.lowest)
+    scale = placement.box.width / art.size.width
+    middle = Point((icon.side / 2 - placement.box.x) / scale, (icon.side / 2 - placement.box.y) / scale)
+    reach = max(math.dist(middle, point) for point in found.extent.hull) * scale
+    return _Outlined(outline, icon.side, placement.box, Mask(icon.side / 2, icon.mask / 2, reach))
+
+
+def moving_mark(
+    context: PlanContext, look: Look, manner: Manner, device: str, length_ms: int, place: Place | None
+) -> bytes:
+    """Return the mark of a look as an animated vector drawable.
+
+    Args:
+        context: the brief and its art.
+        look: the look.
+        manner: how it moves.
+        device: the kind of device that the app is made for.
+        length_ms: for how long.
+        place: where the brief asks for it.
+
+    Raises:
+        BadInput: there is no mark, or it has no outlines that an Android vector can hold.
+    """
+    if not context.has("mark"):
+        hint = "Give [light] a mark, or leave the motion out."
+        raise BadInput("there is no mark that could move", place=place, hint=hint)
+    found = _outlined(context, look, device)
+    if not isinstance(found, str):
+        try:
+            text = moving_vector(
+                found.outline, found.side, found.box, found.mask, manner, length_ms, f"the {look} mark, which moves"
+            )
+        except NotDrawable as problem:
+            found = str(problem)
+        else:
+            if len(text) <= android_facts().motion.largest:
+                return text.encode()
+            found = f"as an animated vector it would have {len(text):,} bytes, which are slow to play"
+    hint = "Give an SVG of plain shapes and lines (rivelt measure says what it is), or an animated vector drawable of your own."
+    raise BadInput(f"the {look} mark cannot move: {found}", place=place, hint=hint)

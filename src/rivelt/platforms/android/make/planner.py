@@ -29,9 +29,10 @@ from rivelt.platforms.android.make.frameworks import (
 from rivelt.platforms.android.make.launch_theme import Theme
 from rivelt.platforms.android.make.library import library_edits
 from rivelt.platforms.android.make.manifest import main_manifest, source_set_manifest
-from rivelt.platforms.android.make.mark import Marks, marks
+from rivelt.platforms.android.make.mark import Marks, marks, moving_mark
 from rivelt.platforms.android.make.method import choose_way
-from rivelt.platforms.android.make.motion import read_motion
+from rivelt.platforms.android.make.motion import Motion, read_motion
+from rivelt.platforms.android.make.moving_mark import LENGTH_MS
 from rivelt.platforms.android.make.notes import plan_notes
 from rivelt.platforms.android.make.plates import backdrop_plates, drawable_folder, imprint_plates
 from rivelt.platforms.android.make.second import Replaced, second_screen_steps, without_second_screen
@@ -47,11 +48,11 @@ from rivelt.platforms.android.native.leftovers import launch_items, reachable, u
 from rivelt.platforms.android.native.resources import resources_of
 from rivelt.platforms.android.native.theme import NO_WINDOW, boolean, devices, theme_items
 from rivelt.platforms.android.native.variants import MAIN
-from rivelt.platforms.android.options import AndroidTable
+from rivelt.platforms.android.options import MANNERS, AndroidTable
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join
-from rivelt.units import Look
+from rivelt.units import LOOKS, Look
 from rivelt.values import replace
 
 _KINDS = (
@@ -193,13 +194,9 @@ class _Planner:
         files: list[WriteFile] = []
         lengths: dict[Look, int] = {}
         level = android_facts().levels.system_launch_screen
-        paths: tuple[tuple[Look, str, str | None], ...] = (
-            ("light", "android.motion", self.options.motion),
-            ("dark", "android.dark_motion", self.options.dark_motion),
-        )
-        for look, key, path in paths:
-            if path:
-                found = read_motion(self.context.files[key], path, self.project, self.resources, self.options.motion_ms)
+        for look in LOOKS:
+            found = self._motion(look)
+            if found is not None:
                 folder = drawable_folder(look, f"anydpi-v{level}")
                 summary = f"the moving {look} icon, {found.length_ms} ms"
                 files.append(WriteFile(f"{folder}/{self.names.motion}.xml", found.data, summary))
@@ -207,6 +204,20 @@ class _Planner:
         if "light" in lengths:
             lengths.setdefault("dark", lengths["light"])
         return files, lengths
+
+    def _motion(self, look: Look) -> Motion | None:
+        """The moving icon of a look; None where nothing moves, or in the dark as in the light."""
+        key, value = self.options.motion_of(look)
+        if value is None or (look == "dark" and key == "motion" and value not in MANNERS):
+            return None
+        if value not in MANNERS:
+            data = self.context.files[f"android.{key}"]
+            return read_motion(data, value, self.project, self.resources, self.options.motion_ms)
+        if look == "dark" and key == "motion" and look not in self.context.looks("mark"):
+            return None
+        length = self.options.motion_ms or LENGTH_MS
+        place = self._place(key)
+        return Motion(moving_mark(self.context, look, value, self.site.device, length, place), length)
 
     def _hidden(self) -> tuple[str, ...]:
         """The flags of the style that a launch theme begins from with which no launch screen would be shown."""

@@ -73,17 +73,19 @@ def vector_drawable(outline: Outline, side: float, box: Rect, name: str) -> str:
     """
     scale = box.width / outline.size.width
     to_dp = Matrix(scale, 0, 0, scale, box.x, box.y)
-    drawn = [
-        (tuple(path_data(transformed(clip, to_dp), _DIGITS) for clip in shape.clips if not _holds(clip, shape)), shape)
-        for shape in outline.shapes
-    ]
+    drawn = [(clip_data(shape, to_dp), shape) for shape in outline.shapes]
     layers = [
-        (clips, [path for _, shape in group for path in _paths(shape, to_dp)])
+        (clips, [path for _, shape in group for path in paths_of(shape, to_dp)])
         for clips, group in groupby(drawn, key=lambda pair: pair[0])
     ]
     return _TEMPLATES.render(
         "vector.xml.j2", side=f"{side:g}", layers=layers, name=name, uses_aapt=_has_gradients(layers)
     )
+
+
+def clip_data(shape: Shape, to_dp: Matrix) -> tuple[str, ...]:
+    """Return the path data of the clips that cut something of a shape away."""
+    return tuple(path_data(transformed(clip, to_dp), _DIGITS) for clip in shape.clips if not _holds(clip, shape))
 
 
 def _holds(clip: Path, shape: Shape) -> bool:
@@ -102,7 +104,12 @@ def _has_gradients(layers: list[tuple[tuple[str, ...], list[VectorPath]]]) -> bo
     return any(path.gradients for _, paths in layers for path in paths)
 
 
-def _paths(shape: Shape, to_dp: Matrix) -> list[VectorPath]:
+def paths_of(shape: Shape, to_dp: Matrix) -> list[VectorPath]:
+    """Return the paths that show a shape.
+
+    Raises:
+        NotDrawable: it holds something that a vector drawable cannot show.
+    """
     path = transformed(shape.path, to_dp)
     rule = {"fillType": "evenOdd"} if shape.is_even_odd and shape.fill is not None else {}
     squashed = _squashed(shape.fill, to_dp)

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from itertools import pairwise
 
 from msgspec import Struct
 
@@ -69,15 +70,22 @@ def _cubic(t: float, x1: float, y1: float, x2: float, y2: float) -> float:
     return 3 * (1 - lower) ** 2 * lower * y1 + 3 * (1 - lower) * lower**2 * y2 + lower**3
 
 
+class Frame(Struct, frozen=True):
+    """A keyframe: the share of the time (0 to 1) at which a property has a value (None: its own), and how it gets there."""
+
+    share: float
+    value: str | None
+    interpolator: str = "linear"
+
+
 class Track(Struct, frozen=True):
-    """One property of one part of a vector, moving from a time on to another (ms)."""
+    """One property of one part of a vector, moving from a time on to another (ms) from keyframe to keyframe."""
 
     target: str
     name: str
     start: float
     end: float
-    first: str | None
-    last: str
+    frames: tuple[Frame, ...]
     interpolator: str
 
 
@@ -149,32 +157,38 @@ class Animators:
             return
         begin = start + self._milliseconds(animator, "startOffset", 0)
         end = begin + self._milliseconds(animator, "duration", android_facts().motion.default_ms)
-        interpolator = (
-            (attribute(animator, "interpolator") or "accelerate_decelerate")
-            .rpartition("/")[2]
-            .removesuffix("_interpolator")
-        )
+        interpolator = _interpolator_of(animator)
         holders = animator.all("propertyValuesHolder") or [animator]
         for holder in holders:
-            last = attribute(holder, "valueTo")
-            if (
-                last is None
-                or attribute(animator, "repeatCount") not in {None, "0"}
-                or holder.children
-                or interpolator not in _INTERPOLATORS
-                or attribute(animator, "propertyXName")
-            ):
+            frames = tuple(self._frames(holder))
+            is_plain = attribute(animator, "repeatCount") in {None, "0"} and not attribute(animator, "propertyXName")
+            names = {interpolator, *(frame.interpolator for frame in frames)}
+            if not frames or not is_plain or not names <= _INTERPOLATORS.keys():
                 reason = "how something moves in it is not understood"
                 raise BadInput(
                     reason,
                     place=Place(self._path, animator.line),
-                    hint="Write valueFrom and valueTo, and a plain interpolator.",
+                    hint="Write valueFrom and valueTo, or keyframes, and a plain interpolator.",
                 )
-            first = attribute(holder, "valueFrom")
-            for value in filter(None, (first, last)):
-                _refuse_bad_colour(value, Place(self._path, holder.line))
+            for frame in frames:
+                _refuse_bad_colour(frame.value or "", Place(self._path, holder.line))
             name = attribute(holder, "propertyName") or ""
-            yield Track(target, name, begin, end, first, last, interpolator)
+            yield Track(target, name, begin, end, frames, interpolator)
+
+    def _frames(self, holder: Node) -> Iterator[Frame]:
+        """The keyframes of a holder of values, in their order; of one without, its two ends; none where they are not understood."""
+        keyframes = holder.all("keyframe")
+        if not keyframes:
+            if (last := attribute(holder, "valueTo")) is not None and not holder.children:
+                yield from (Frame(0.0, attribute(holder, "valueFrom")), Frame(1.0, last))
+            return
+        found = [(attribute(node, "fraction"), attribute(node, "value"), node) for node in keyframes]
+        shares = [float(share) for share, _, _ in found if share is not None and _NUMBER.fullmatch(share)]
+        is_whole = len(shares) == len(found) == len(holder.children) and len(found) > 1 and shares == sorted(shares)
+        if not is_whole or shares[0] != 0 or shares[-1] != 1 or any(value is None for _, value, _ in found):
+            return  # the system would fill in ends that are left out
+        for share, (_, value, node) in zip(shares, found, strict=True):
+            yield Frame(share, value, _interpolator_of(node, "linear"))
 
     def _milliseconds(self, node: Node, name: str, default: int) -> int:
         value = attribute(node, name)
@@ -196,6 +210,10 @@ class Animators:
                 hint="Write it in milliseconds, or as a count.",
             )
         return int(value)
+
+
+def _interpolator_of(node: Node, default: str = "accelerate_decelerate") -> str:
+    return (attribute(node, "interpolator") or default).rpartition("/")[2].removesuffix("_interpolator")
 
 
 def _refuse_bad_colour(value: str, place: Place) -> None:
@@ -223,22 +241,30 @@ _DEFAULTS = {"scaleX": "1", "scaleY": "1", "fillAlpha": "1", "strokeAlpha": "1",
 
 
 def _value_at(track: Track, time: float, own: str) -> str:
-    """The value of a property at a time; `own`: what it is before it moves."""
+    """The value of a property at a time (android.animation.KeyframeSet); `own`: what it is before it moves."""
     length = track.end - track.start
     share = _INTERPOLATORS[track.interpolator](min(1.0, (time - track.start) / length)) if length > 0 else 1.0
-    first = track.first if track.first is not None else own
-    if first.startswith("#") and track.last.startswith("#"):
+    ends = list(pairwise(track.frames))
+    before, after = next(((one, two) for one, two in ends if share < two.share), ends[-1])
+    wide = after.share - before.share
+    within = _INTERPOLATORS[after.interpolator]((share - before.share) / wide) if wide > 0 else 1.0
+    return _between(before.value if before.value is not None else own, after.value or own, within)
+
+
+def _between(first: str, last: str, share: float) -> str:
+    """A value on the way from one to another; outside of them where the share is not from 0 to 1."""
+    if first.startswith("#") and last.startswith("#"):
         channels = (
             round(a + (b - a) * min(1.0, max(0.0, share)))
-            for a, b in zip(android_colour(first), android_colour(track.last), strict=True)
+            for a, b in zip(android_colour(first), android_colour(last), strict=True)
         )
         red, green, blue, alpha = channels
         return f"#{alpha:02X}{red:02X}{green:02X}{blue:02X}"
-    before, after = (_NUMBER.findall(text) for text in (first, track.last))
+    before, after = (_NUMBER.findall(text) for text in (first, last))
     if len(before) != len(after):
-        return track.last if share >= 1 else first
+        return last if share >= 1 else first
     values = iter([float(a) + (float(b) - float(a)) * share for a, b in zip(before, after, strict=True)])
-    return _NUMBER.sub(lambda _: f"{next(values):.6g}", track.last)
+    return _NUMBER.sub(lambda _: f"{next(values):.6g}", last)
 
 
 def moments(
