@@ -98,6 +98,13 @@ SYSTEM_ATTRIBUTES = {
     "propertyName": ("0x010102e1", "string"),
     "valueFrom": ("0x010102de", "float|color|string"),
     "valueTo": ("0x010102df", "float|color|string"),
+    "interpolator": ("0x01010141", "reference"),
+    "valueType": ("0x010102e0", "string"),
+    "value": ("0x01010024", "string|integer|color|float|boolean"),
+    "fraction": ("0x010104d8", "float"),
+    "strokeAlpha": ("0x010104cb", "float"),
+    "pivotX": ("0x010101b5", "float"),
+    "pivotY": ("0x010101b6", "float"),
 }
 # From level 22 on (https://developer.android.com/reference/android/R.attr).
 NEWER = {
@@ -199,6 +206,9 @@ def _system_values() -> str:
     lines.append(
         '<public type="layout" name="simple_list_item_1" id="0x01090003"/><item type="layout" name="simple_list_item_1"/>'
     )
+    for index, name in enumerate(("linear", "fast_out_slow_in", "linear_out_slow_in")):
+        lines.append(f'<public type="interpolator" name="{name}" id="0x010c{index + 11:04x}"/>')
+        lines.append(f'<item type="interpolator" name="{name}"/>')
     return f"<resources>{''.join(lines)}</resources>"
 
 

@@ -9,11 +9,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import pyvips
 from PIL import Image
 
 from aapt import SYSTEM_ATTRIBUTES, Table, compile_app
+from chromium import browser, open_page
 from conftest import MANIFEST, Command, read_tree, write_tree
 from rivelt.platforms.android.names import MADE_BY
+from rivelt.platforms.android.options import MANNERS
 from test_android_shapes import BRIEF, GRADLE, GROOVY, JAVA, JAVA_SOURCE, MAIN, SOURCE, TWO_LAUNCHERS, Shape, tree
 
 RES = "app/src/main/res"
@@ -562,12 +565,120 @@ def test_a_motion_in_each_look_and_its_moments_on_the_proof(tmp_path: Path, rive
         assert ">500<" in (root / RES / folder / "rivelt_launch.xml").read_text()
     shown = json.loads(rivelt("proof", "--json", cwd=root).out)["scenes"]
     names = [scene["screen"] for scene in shown if scene["look"] == "light"]
-    assert names[-3:] == [
+    assert names[-2:] == [
+        "phone 360 x 800",
         "phone 412 x 915",
-        "phone 412 x 915, 50% of the motion",
-        "phone 412 x 915, 100% of the motion",
+    ]
+    motions = json.loads(rivelt("proof", "--json", cwd=root).out)["motions"]
+    assert [(one["look"], one["length_ms"], one["unknown"]) for one in motions] == [
+        ("light", 800, []),
+        ("dark", 800, []),
     ]
     assert len(json.loads(rivelt("proof", "--all", "--json", cwd=root).out)["scenes"]) > 2 * 12
+
+
+MOVING_MARK = """<svg xmlns="http://www.w3.org/2000/svg" width="100" height="100"><rect x="10" y="10" width="30" height="80" fill="#1F6E7D"/>
+  <path d="M50 20Q90 20 90 60M50 80H90" fill="none" stroke="#7A2B4B" stroke-width="6"/><circle cx="70" cy="60" r="12" fill="#C8452F"/></svg>"""
+
+
+@pytest.mark.parametrize("manner", MANNERS)
+@pytest.mark.parametrize("clearance", [0, 0.06, 0.2])
+def test_a_mark_moves_within_the_circle_and_ends_as_it_is(
+    tmp_path: Path, rivelt: Command, stubs: tuple[Path, Path], manner: str, clearance: float
+) -> None:
+    """At 60 frames a second; what stands still, in the file and at the end, is the mark that does not move."""
+    options = f'motion = "{manner}"\nmotion_ms = 600\n[layout]\nclearance = {clearance}'
+    root = project(tmp_path, options, mark=MOVING_MARK)
+    brief = root / "rivelt.toml"
+    brief.write_text(brief.read_text().replace("[dark]\n", '[dark]\nmark = "derive"\n'))
+    done = rivelt("apply", "--json", cwd=root)
+    assert done.code == 0, done.err
+    assert any("the mark stands still" in note for note in done.json["notes"])
+    table = compiled(root, tmp_path, stubs)
+    for version, icon in ((30, "mark"), (31, "motion"), (35, "motion")):
+        items = table.style("rivelt_launch", night=True, version=version)
+        assert items["windowSplashScreenAnimatedIcon"] == f"@drawable/rivelt_{icon}"
+        assert items.get("windowSplashScreenAnimationDuration") == ("600" if version > 30 else None)
+    found = rivelt("measure", "--json", cwd=root).json["motions"]
+    assert [(one["look"], one["length_ms"], one["cut"], len(one["moments"])) for one in found] == [
+        ("light", 600, False, 37),
+        ("dark", 600, False, 37),
+    ]
+    for one in found:
+        assert one["farthest"] <= one["radius"] + 0.25
+        assert one["moments"][0]["bounds"] is None
+        assert abs(one["moments"][-1]["reach"] - one["radius"] * (1 - 2 * clearance)) < 0.6
+    shown = {
+        scene["screen"]: scene
+        for scene in rivelt("proof", "--all", "--json", cwd=root).json["scenes"]
+        if scene["look"] == "dark"
+    }
+    before = rivelt("apply", cwd=root)
+    assert "Nothing to do" in before.out
+    for folder in ("drawable", "drawable-night"):
+        still = next((root / RES).glob(f"{folder}-anydpi*/rivelt_mark.xml")).read_text()
+        moving = (root / RES / f"{folder}-anydpi-v31/rivelt_motion.xml").read_text()
+        for path in re.findall(r'pathData="([^"]+)"', still):
+            assert path in moving
+        assert "startOffset" not in moving  # what waits would be seen finished before its time
+    assert "phone 412 x 915, 100% of the motion" in shown
+    checked = rivelt("check", "--json", cwd=root)
+    assert not [
+        one for one in checked.json["findings"] if one["verdict"] == "broken" and one["code"][:3] in {"AND", "SCN"}
+    ]
+
+
+@pytest.mark.parametrize(
+    ("options", "mark", "message"),
+    [
+        ('motion = "draw"', TEXT_MARK, "the light mark cannot move: <rect>: a filter"),
+        ('motion = "rise"', "PNG", "the light mark cannot move: mark.png is a bitmap"),
+        ('motion = "drew"', None, 'Did you mean "draw"?'),
+        ('motion = "fade"\nmotion_ms = 1001', None, "`android.motion_ms` must be"),
+        ('motion = "spin.xml"', None, "spin.xml does not exist"),
+    ],
+)
+def test_a_mark_that_cannot_move_is_refused_with_the_reason(
+    tmp_path: Path, rivelt: Command, options: str, mark: str | None, message: str
+) -> None:
+    picture = (
+        pyvips.Image.black(600, 600, bands=4).copy(interpretation="srgb").linear(0, [10, 90, 120, 255]).cast("uchar")
+    )
+    root = project(tmp_path, options, **({"mark": mark} if mark not in {None, "PNG"} else {}))
+    if mark == "PNG":
+        picture.pngsave(str(root / "mark.png"))
+        (root / "rivelt.toml").write_text((root / "rivelt.toml").read_text().replace("mark.svg", "mark.png"))
+    before = read_tree(root)
+    done = rivelt("apply", cwd=root)
+    assert done.code == 2
+    assert message in done.err
+    assert read_tree(root) == before
+
+
+def test_a_motion_on_the_sheet_and_played_on_the_page(tmp_path: Path, rivelt: Command) -> None:
+    root = project(tmp_path, 'motion = "draw"', mark=MOVING_MARK)
+    assert rivelt("apply", cwd=root).code == 0
+    heights = {}
+    for name in ("moving", "still"):
+        assert rivelt("proof", "--only", "android", "--out", f"{name}.png", "--now", cwd=root).code == 0
+        heights[name] = pyvips.Image.new_from_file(str(root / f"{name}.png")).height
+        assert rivelt("proof", "--only", "android", "--out", f"{name}.html", "--now", cwd=root).code == 0
+        for path in root.glob("app/src/main/res/drawable*/rivelt_motion.xml"):
+            path.write_text(next((root / RES).glob("drawable-anydpi*/rivelt_mark.xml")).read_text())
+    assert heights["moving"] > heights["still"]
+    assert 'class="motion"' not in (root / "still.html").read_text()
+    if browser() is None:
+        return
+    with open_page(root / "moving.html", tmp_path / "profile") as page:
+        assert page.run("document.querySelectorAll('.motion').length") == 2
+        page.run(
+            "document.querySelector('.motion input').value = 1; document.querySelector('.motion input').dispatchEvent(new Event('input'))"
+        )
+        assert page.run("document.querySelector('.film').style.backgroundPositionX") == "0px"
+        page.run("document.querySelector('.motion button').click()")
+        while page.run("document.querySelector('.motion input').value") != "24":
+            pass
+        assert page.run("document.querySelector('.film').style.backgroundPositionX") == "-4600px"
 
 
 @pytest.mark.parametrize("value", ["#12", "#GGGGGG", "#"])

@@ -87,6 +87,9 @@ class Lantern:
     def moving_art(self, context):
         return ()
 
+    def motions(self, context):
+        return ()
+
     def after_launch(self, project, site, screen, look):
         return ()
 

@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from rivelt.art.files import ArtFiles
     from rivelt.art.read import BriefArt
     from rivelt.layout.context import PlanContext
+    from rivelt.layout.motion import MotionReport
     from rivelt.layout.report import ArtReport, BackdropReport
     from rivelt.plan.model import Recipe
     from rivelt.rules.runner import Choice
@@ -155,6 +156,11 @@ class Edition:
             for side, sides in (("", (screen.width, screen.height)), (", landscape", (screen.height, screen.width)))
         }
         return tuple(report_backdrops(self.context, ((name, size) for (*_, size), name in screens.items())))
+
+    @cached_property
+    def motions(self) -> tuple[MotionReport, ...]:
+        """What moves on its launch screens, measured at every frame."""
+        return tuple(found for target in self.targets for found in platform(target).motions(self.context))
 
     def judged_art(self, choice: Choice) -> Iterable[Finding]:
         """Return what the wanted rules say of the art."""

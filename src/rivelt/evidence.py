@@ -34,9 +34,8 @@ _IMAGES = (".png", ".jpg", ".webp", ".svg", ".zip")
 
 
 def shown_moments(site: Site) -> tuple[Screen, ...]:
-    """Return the middle and the last of a site's moments: the first is what the screens show anyway."""
-    count = len(site.moments)
-    return (site.moments[count // 2 - 1], site.moments[-1]) if count > 1 else site.moments
+    """Return the last of a site's moments: what fades in is not to be judged on its way."""
+    return site.moments[-1:]
 
 
 class Evidence:

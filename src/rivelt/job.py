@@ -181,7 +181,8 @@ class Job:
         from rivelt.rules.measured import joined, measured
 
         return joined(
-            measured(one.art, one.backdrops, self.choice(brief=one.brief), one.brief) for one in self.editions
+            replace(measured(one.art, one.backdrops, self.choice(brief=one.brief), one.brief), motions=one.motions)
+            for one in self.editions
         )
 
     def plates(self, out: AnyPath | Callable[[bytes], object], on_progress: Progress = no_progress) -> dict[str, int]:

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from collections.abc import Sequence
 
     from rivelt.brief.model import Brief
+    from rivelt.layout.motion import MotionReport
     from rivelt.layout.report import ArtReport, BackdropReport, OutlineReport
     from rivelt.rules.measured import Measured
 
@@ -78,6 +79,8 @@ def _draw(found: Measured, chart: Path, brief: Brief | None) -> None:
 def report(found: Measured) -> None:
     """Print what was measured, as tables, and what is wrong."""
     _tables(found.art, found.backdrops)
+    for motion in found.motions:
+        _tell_motion(motion)
     output.findings(found.findings)
 
 
@@ -108,6 +111,30 @@ def _tables(reports: Sequence[ArtReport], backdrops: Sequence[BackdropReport]) -
         output.table(headers, list(map(_backdrop_row, backdrops)))
         output.say()
     output.say("Sizes and places in the art's own units; sizes under a mask in dp.")
+
+
+_ROWS = 8
+
+
+def _tell_motion(motion: MotionReport) -> None:
+    """Print where a moving mark is over time: some of its frames, and the one that reaches farthest."""
+    output.heading(f"{motion.name} ({motion.look}), {motion.length_ms:.0f} ms")
+    last = len(motion.moments) - 1
+    shown = dict.fromkeys(round(last * step / _ROWS) for step in range(_ROWS + 1))
+    rows = []
+    for moment in (motion.moments[index] for index in shown):
+        bounds = moment.bounds
+        where = "nothing is seen" if bounds is None else " ".join(_tenths(side) for side in bounds)
+        rows.append((f"{moment.after_ms:.0f} ms", where, _tenths(moment.reach)))
+    output.table(("after", "visible part: x y width height", "reaches"), rows)
+    output.say()
+    farthest = motion.farthest
+    verdict = "it is cut" if motion.is_cut else "nothing is cut"
+    output.say(
+        f"Of {len(motion.moments)} frames the one at {farthest.after_ms:.0f} ms reaches farthest: {_tenths(farthest.reach)} dp from the "
+        f"middle; the system's circle has {_tenths(motion.radius)}: {verdict}."
+    )
+    output.say()
 
 
 def _shape_row(report: ArtReport) -> tuple[str, ...]:

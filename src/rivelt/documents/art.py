@@ -113,6 +113,26 @@ class MeasureSummary(Part, frozen=True, kw_only=True):
     notes: Count
 
 
+class MotionMoment(Part, frozen=True, kw_only=True):
+    """A moving icon at one time."""
+
+    after_ms: Annotated[float, Meta(ge=0)]
+    bounds: Annotated[Box, Meta(description="of what is seen, in dp from the icon's upper left corner")] | None
+    reach: Annotated[float, Meta(ge=0, description="how far it reaches from the middle of the icon, in dp")]
+
+
+class MotionItem(Part, frozen=True, kw_only=True):
+    """A mark that moves, at every frame."""
+
+    name: Annotated[str, Meta(description="what it is made from")]
+    look: LookName
+    length_ms: Annotated[float, Meta(ge=0)]
+    radius: Annotated[float, Meta(description="of the circle that the system cuts, in dp")]
+    farthest: Annotated[float, Meta(ge=0, description="the largest reach, in dp")]
+    cut: Annotated[bool, Meta(description="whether the circle cuts it at some time")]
+    moments: list[MotionMoment]
+
+
 class MeasureDocument(Document, frozen=True, kw_only=True):
     """What `rivelt measure` prints: numbers about the art."""
 
@@ -121,6 +141,7 @@ class MeasureDocument(Document, frozen=True, kw_only=True):
     summary: MeasureSummary
     art: list[ArtItem]
     backdrops: list[BackdropItem]
+    motions: list[MotionItem]
     findings: Annotated[list[FindingItem], Meta(description="the path of each is the file of the art")]
 
 

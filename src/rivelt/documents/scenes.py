@@ -113,6 +113,17 @@ class HandoffItem(Part, frozen=True, kw_only=True):
     steps: list[MomentItem]
 
 
+class MotionItem(Part, frozen=True, kw_only=True):
+    """A mark that moves on the launch screen."""
+
+    target: Target
+    site: SiteName
+    edition: Edition
+    look: LookName
+    length_ms: Annotated[float, Meta(ge=0, description="how long it moves; null where that is not known")] | None
+    unknown: Annotated[list[str], Meta(description="why moments of it are not shown")]
+
+
 class ProofSummary(Part, frozen=True, kw_only=True):
     """How many scenes there are, and what is wrong."""
 
@@ -134,5 +145,6 @@ class ProofDocument(Document, frozen=True, kw_only=True):
     scenes: list[SceneItem]
     before: Annotated[list[SceneItem], Meta(description="the same screens as the project is, with --beside")]
     handoffs: list[HandoffItem]
+    motions: list[MotionItem]
     findings: Annotated[list[FindingItem], Meta(description="what the marks on the scenes are about")]
     left_alone: list[LeftAlone]

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
     from rivelt.brief.model import Brief, PlatformOptions
     from rivelt.layout.context import PlanContext
+    from rivelt.layout.motion import MotionReport
     from rivelt.picture import Art
     from rivelt.plan.model import Plan, Plate
     from rivelt.project.project import Project
@@ -97,6 +98,9 @@ class Platform(Protocol[S]):
 
     def moving_art(self, context: PlanContext) -> Sequence[Art]:
         """Return what moves on the launch screens, as still pictures: at first, in the middle, and at last."""
+
+    def motions(self, context: PlanContext) -> Sequence[MotionReport]:
+        """Return what moves on the launch screens, measured over its whole length."""
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the folder in which the platform keeps its images."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import difflib
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 
 from msgspec import Struct
@@ -14,7 +14,7 @@ from rivelt.evidence import Evidence, shown_moments
 from rivelt.findings import Finding
 from rivelt.platforms import platform, screens_of, signs
 from rivelt.proof.marks import marks_on
-from rivelt.proof.model import Mark, Proof
+from rivelt.proof.model import Mark, Motion, Proof
 from rivelt.rules.report import by_severity
 from rivelt.rules.runner import Choice
 from rivelt.scene.model import Scene, Screen
@@ -33,7 +33,7 @@ class ScreenChoice(Struct, frozen=True):
         """Return the screens of a site: its own, or those of its platform."""
         known = (
             *screens_of(site, is_all=self.is_all or bool(self.wanted)),
-            *(site.moments if self.is_all else shown_moments(site)),
+            *(site.moments if self.is_all else shown_moments(site) if self.wanted else ()),
         )
         if not self.wanted:
             return list(known)
@@ -156,6 +156,7 @@ def prove(
         {**reasons, **(blocked or {})},
         before=shown_before,
         clearance=max(clearances, default=0.0),
+        motions=tuple(_motions(evidence, sites)) if not screens.wanted else (),
         handoffs=tuple(found for site in sites if site.blocked is None for found in evidence.handoffs(site)),
         marks=marks,
         findings=by_severity(findings),
@@ -163,6 +164,14 @@ def prove(
         root=root,
         is_all=screens.is_all,
     )
+
+
+def _motions(evidence: Evidence, sites: Sequence[Site]) -> Iterator[Motion]:
+    """What moves on the launch screens of the sites, in each look."""
+    for site in sites:
+        looks = site.moments[0].looks if site.moments and site.blocked is None else ()
+        for look in looks:
+            yield Motion(site, look, tuple(evidence.scene(site, screen, look) for screen in site.moments))
 
 
 def _marks(

@@ -18,7 +18,7 @@ from rivelt.scene.handoff import Handoff
 from rivelt.scene.model import Fill, Layer, Picture, Scene, TextBox, Unknown
 from rivelt.scene.site import Site
 from rivelt.units import Circle as CircleShape
-from rivelt.units import Rect
+from rivelt.units import Look, Rect
 
 if TYPE_CHECKING:
     from rivelt.pixels.pictures import Pictures
@@ -31,13 +31,26 @@ class Mark(Struct, frozen=True):
     codes: tuple[str, ...]
 
 
+class Motion(Struct, frozen=True):
+    """What moves on a launch screen of a site in one look: the scenes at evenly spaced times; the last is at its end."""
+
+    site: Site
+    look: Look
+    scenes: tuple[Scene, ...]
+
+    @property
+    def length_ms(self) -> float | None:
+        """How long it moves; None where that is not known."""
+        return self.scenes[-1].screen.moment_ms
+
+
 @dataclass(frozen=True)
 class Proof:
     """The scenes of a project by site and screen, the looks of one screen next to each other.
 
     `brief` is its path as people see it. `is_planned`: the project as apply would leave it. `blocked`: sites that cannot be shown.
     `before`: the same screens as the project is now, if they are wanted. `clearance`: the free ring inside a mask, as a share of its
-    diameter; 0 when no brief says it. `handoffs`: one for each site and look. `marks`: what is wrong where, by the `id` of a scene.
+    diameter; 0 when no brief says it. `handoffs`: one for each site and look. `motions`: the same where something moves. `marks`: what is wrong where, by the `id` of a scene.
     `findings`: what the marks are about, most severe first. `pictures`: what has decoded the bitmaps of the scenes. `root`: the folder of the
     project. `is_all`: each screen is drawn, also those that look the same.
     """
@@ -50,6 +63,7 @@ class Proof:
     before: tuple[tuple[Site, Scene], ...] = ()
     clearance: float = 0.0
     handoffs: tuple[Handoff, ...] = ()
+    motions: tuple[Motion, ...] = ()
     marks: Mapping[int, tuple[Mark, ...]] = field(default_factory=dict)
     findings: tuple[Finding, ...] = ()
     pictures: Pictures | None = field(default=None, compare=False, repr=False)
@@ -80,6 +94,17 @@ class Proof:
             scenes=[self._item(site, scene) for site, scene in self.scenes],
             before=[self._item(site, scene) for site, scene in self.before],
             handoffs=list(map(_handoff_item, self.handoffs)),
+            motions=[
+                documents.MotionItem(
+                    target=found.site.target,
+                    site=found.site.name,
+                    edition=found.site.edition,
+                    look=found.look,
+                    length_ms=found.length_ms,
+                    unknown=list(dict.fromkeys(reason for scene in found.scenes for reason in scene.unknowns)),
+                )
+                for found in self.motions
+            ],
             findings=list(map(FindingItem.of, self.findings)),
             left_alone=[
                 LeftAlone(target=site.target, site=site.name, reason=Problem.of(reason))

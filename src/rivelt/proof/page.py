@@ -16,7 +16,8 @@ from rivelt.progress import Progress, no_progress
 from rivelt.proof.alike import grouped
 from rivelt.proof.collect import screen_words
 from rivelt.proof.drawn import common_windows, drawn_at
-from rivelt.proof.model import Proof
+from rivelt.proof.model import Motion, Proof
+from rivelt.proof.moving import film
 from rivelt.scene.handoff import Handoff
 from rivelt.scene.model import Picture, Scene, Screen
 from rivelt.templating import Templates
@@ -33,6 +34,9 @@ DRAWN = 1.12
 """Image px for each dp or pt: twice what is shown, for fine displays."""
 
 _TALLEST = 440.0  # CSS px
+
+_FRAME = 200
+"""The side of a frame of a motion, in px."""
 
 _TAG, _LETTER = 24.0, 11.6
 """The height of a tag and the width of a letter on it, in dp or pt."""
@@ -59,6 +63,7 @@ def draw_page(proof: Proof, on_progress: Progress = no_progress) -> str:
         has_before=bool(now),
         blocked=[f"{site.target} {site.name}: {error.message}" for site, error in proof.blocked.items()],
         handoffs=[_handoff(found) for found in proof.handoffs],
+        motions=[_motion(found, proof.pictures or Pictures()) for found in proof.motions],
         groups=list(_groups(proof, now, shown, windows)),
     )
 
@@ -123,6 +128,17 @@ def _handoff(found: Handoff) -> dict[str, Any]:
         for step in found.steps
     ]
     return {"name": f"{platform(found.site.target).title} · {found.site.heading}", "look": found.look, "steps": steps}
+
+
+def _motion(found: Motion, pictures: Pictures) -> dict[str, Any]:
+    return {
+        "name": f"{platform(found.site.target).title} · {found.site.heading}",
+        "look": found.look,
+        "frames": len(found.scenes),
+        "length": found.length_ms,
+        "image": image_source(film(found, _FRAME, pictures)),
+        "unknown": list(dict.fromkeys(reason for scene in found.scenes for reason in scene.unknowns)),
+    }
 
 
 def _screen(screen: Screen, shots: list[dict[str, Any]]) -> dict[str, Any]:

@@ -21,6 +21,7 @@ from rivelt.proof.alike import grouped
 from rivelt.proof.drawn import common_windows, drawn_at
 from rivelt.proof.frames import framed, guide_lines, mark_lines
 from rivelt.proof.model import Proof
+from rivelt.proof.moving import drawn_moment, moving_height, moving_shots, moving_words, strip_area
 from rivelt.proof.shelves import Box, shelved
 from rivelt.proof.strips import strips, strips_height
 from rivelt.proof.style import ACCENT, HAIRLINE, INK, MARGIN, PAPER, PIXELS_PER_UNIT, SOFT_INK, block, line, text
@@ -93,7 +94,8 @@ def draw_sheet(proof: Proof, *, guides: bool = False, on_progress: Progress = no
     pictures = proof.pictures or Pictures()
     pairs, bottom = _laid_out(_pairs(proof, None if proof.is_all else pictures))
     reasons = _reasons(proof)
-    first_strip = bottom + 44
+    motion = bottom + 44
+    first_strip = motion + moving_height(proof)
     after = first_strip + strips_height(proof)
     height = after + 18 * len(reasons) + MARGIN
     size = Size(WIDTH, height).pixels(PIXELS_PER_UNIT)
@@ -103,10 +105,15 @@ def draw_sheet(proof: Proof, *, guides: bool = False, on_progress: Progress = no
     for index, image in drawn_at(scales, pictures, on_progress):
         rect = frames[index][1]
         sheet.lay(image, round_half_up(rect.x * PIXELS_PER_UNIT), round_half_up(rect.y * PIXELS_PER_UNIT))
+    for shot in moving_shots(proof, motion):
+        image = drawn_moment(shot.scene, round_half_up(shot.rect.width * PIXELS_PER_UNIT), pictures)
+        sheet.lay(image, round_half_up(shot.rect.x * PIXELS_PER_UNIT), round_half_up(shot.rect.y * PIXELS_PER_UNIT))
     windows = common_windows([scene for scene, _, _ in frames]) if guides else None
     sheet.ink([block(_header(proof), Rect(0, 0, WIDTH, _TOP))])
     for pair in pairs:
         sheet.ink(_drawn_over(pair, proof, windows))
+    if proof.motions:
+        sheet.ink([block(moving_words(proof, motion), strip_area(proof, motion))])
     sheet.ink([block(strips(proof, first_strip), Rect(0, first_strip - 20, WIDTH, after - first_strip + 20))])
     sheet.ink([block(_footer(proof, reasons, after, height), Rect(0, after - 20, WIDTH, height - after + 20))])
     return sheet.png()

@@ -15,6 +15,7 @@ from rivelt.documents.art import MeasureDocument, MeasureSummary
 from rivelt.documents.base import FindingItem
 from rivelt.errors import RiveltError, raise_all
 from rivelt.findings import Finding
+from rivelt.layout.motion import MotionReport
 from rivelt.layout.report import ArtReport, BackdropReport, report_art
 from rivelt.rules.books import ART
 from rivelt.rules.report import by_severity, counted
@@ -24,12 +25,16 @@ from rivelt.values import replace
 
 
 class Measured(Struct, frozen=True):
-    """The art, the backdrops, and what is wrong with them, by the name of the file. `root`: the folder that those names are relative to."""
+    """The art, the backdrops, and what is wrong with them, by the name of the file. `root`: the folder that those names are relative to.
+
+    `motions`: marks that move.
+    """
 
     art: Sequence[ArtReport]
     backdrops: Sequence[BackdropReport]
     findings_of: Mapping[str, Sequence[Finding]]
     root: Path = Path()
+    motions: Sequence[MotionReport] = ()
 
     @property
     def findings(self) -> Sequence[Finding]:
@@ -45,6 +50,7 @@ class Measured(Struct, frozen=True):
             summary=MeasureSummary(art=len(self.art), backdrops=len(self.backdrops), **counted(named)),
             art=[one.item for one in self.art],
             backdrops=[one.item for one in self.backdrops],
+            motions=[one.item for one in self.motions],
             findings=list(map(FindingItem.of, by_severity(named))),
         )
 
@@ -69,14 +75,16 @@ def joined(parts: Iterable[Measured]) -> Measured:
     art: list[ArtReport] = []
     backdrops: list[BackdropReport] = []
     found: dict[str, dict[Finding, None]] = {}
+    motions: list[MotionReport] = []
     root = Path()
     for part in parts:
         root = part.root
+        motions += [one for one in part.motions if one not in motions]
         art += [one for one in part.art if one not in art]
         backdrops += [one for one in part.backdrops if one not in backdrops]
         for name, its in part.findings_of.items():
             found.setdefault(name, {}).update(dict.fromkeys(its))
-    return Measured(art, backdrops, {name: tuple(its) for name, its in found.items()}, root)
+    return Measured(art, backdrops, {name: tuple(its) for name, its in found.items()}, root, motions)
 
 
 def judged(

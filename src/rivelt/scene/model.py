@@ -21,7 +21,7 @@ class Screen:
 
     `top`, `bottom` and `side`: the insets that system bars, rounded corners or margins take (the safe area). `corner`: the radius to
     draw. `variant`: what else the reader of its platform must know of it, such as a high-contrast setting. `looks`: those it has.
-    `models`: the marketed names of the devices that have it. `is_device`: False for an image, such as one for a store. `shows_safe_area`: whether a proof draws the safe area even when no guides are asked for.
+    `models`: the marketed names of the devices that have it. `is_device`: False for an image, such as one for a store. `moment_ms`: how long something has been moving on it, where it shows a moment of a motion and its length is known. `shows_safe_area`: whether a proof draws the safe area even when no guides are asked for.
     """
 
     target: str
@@ -40,6 +40,7 @@ class Screen:
     shows_safe_area: bool = False
     models: tuple[str, ...] = field(default=(), compare=False, repr=False)
     is_device: bool = True
+    moment_ms: float | None = field(default=None, compare=False)
 
     @property
     def frame(self) -> Rect:

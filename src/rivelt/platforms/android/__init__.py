@@ -12,6 +12,7 @@ if TYPE_CHECKING:
 
     from rivelt.brief.model import Brief
     from rivelt.layout.context import PlanContext
+    from rivelt.layout.motion import MotionReport
     from rivelt.picture import Art
     from rivelt.plan.model import Plan, Plate
     from rivelt.platforms.android.options import AndroidTable
@@ -91,6 +92,12 @@ class Android:
         from rivelt.platforms.android.moving import moving_art
 
         return moving_art(context)
+
+    def motions(self, context: PlanContext) -> Sequence[MotionReport]:
+        """Return the moving icon of each look that has one, measured at every frame."""
+        from rivelt.platforms.android.moving import motions
+
+        return motions(context)
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:
         """Return the images alone, at paths relative to the `res` folder."""

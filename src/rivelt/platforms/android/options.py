@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Annotated, Literal, get_args
 
 from msgspec import Meta
 
-from rivelt.brief.model import PlatformOptions
+from rivelt.brief.faults import nearest
+from rivelt.brief.model import Brief, PlatformOptions
+from rivelt.errors import BadInput, RiveltError
 from rivelt.units import Look
 
 Way = Literal["auto", "compat", "platform"]
@@ -186,6 +188,15 @@ class AndroidTable(PlatformOptions, frozen=True, kw_only=True):
         """Return the files of the moving icon."""
         given = {"motion": self.motion, "dark_motion": self.dark_motion}
         return {key: path for key, path in given.items() if path and path not in MANNERS}
+
+    def problems(self, brief: Brief) -> Iterable[RiveltError]:
+        """Yield what is wrong with the manners in which the mark is to move."""
+        for key, value in (("motion", self.motion), ("dark_motion", self.dark_motion)):
+            if value is not None and value not in MANNERS and "." not in value:
+                near = nearest(value, MANNERS)
+                hint = f'Did you mean "{near}"?' if near else f"There are {', '.join(MANNERS)}; or give a file."
+                at = brief.place(f"android.{key}")
+                yield BadInput(f"`android.{key}` is neither a manner nor a file: {value}", place=at, hint=hint)
 
     def motion_of(self, look: Look) -> tuple[str, str | None]:
         """Return the key that says how the mark moves in a look, and what it says: a manner, or a path."""

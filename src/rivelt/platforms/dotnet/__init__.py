@@ -12,6 +12,7 @@ if TYPE_CHECKING:
 
     from rivelt.brief.model import Brief
     from rivelt.layout.context import PlanContext
+    from rivelt.layout.motion import MotionReport
     from rivelt.picture import Art
     from rivelt.plan.model import Plan, Plate
     from rivelt.platforms.dotnet.options import DotnetTable
@@ -73,6 +74,10 @@ class Dotnet:
 
     def moving_art(self, _context: PlanContext) -> Sequence[Art]:
         """Return nothing: what moves is Android's."""
+        return ()
+
+    def motions(self, _context: PlanContext) -> Sequence[MotionReport]:
+        """Return nothing: nothing moves on its launch screens."""
         return ()
 
     def plates(self, context: PlanContext) -> Sequence[Plate]:

@@ -12,6 +12,7 @@ if TYPE_CHECKING:
 
     from rivelt.brief.model import Brief
     from rivelt.layout.context import PlanContext
+    from rivelt.layout.motion import MotionReport
     from rivelt.picture import Art
     from rivelt.plan.model import Plan, Plate
     from rivelt.platforms.uploads.options import UploadsTable
@@ -78,6 +79,10 @@ class Uploads:
         return {}
 
     def moving_art(self, _context: PlanContext) -> Sequence[Art]:
+        """Return nothing: nothing moves on its launch screens."""
+        return ()
+
+    def motions(self, _context: PlanContext) -> Sequence[MotionReport]:
         """Return nothing: nothing moves on its launch screens."""
         return ()
 

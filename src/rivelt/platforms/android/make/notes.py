@@ -69,5 +69,8 @@ def _limits(context: PlanContext, site: AndroidSite, theme: Theme) -> Iterator[s
                 yield f"{site.name} is made for watches, for which a black ground is recommended; the {look} one is {ground.hex}"
     if theme.has_window and theme.min_sdk < facts.levels.sized_layers:
         yield f'Android 5 (API {theme.min_sdk} to {facts.levels.sized_layers - 1}) shows bitmaps at the size of their density, and white icons on its bars: `rivelt proof --screens "API 21"` shows it'
+    if theme.motion_ms and theme.min_sdk < facts.levels.system_launch_screen:
+        last = facts.levels.system_launch_screen - 1
+        yield f"up to Android 11 (API {theme.min_sdk} to {last}) the mark stands still: neither the system nor the compatibility library moves it there"
     if context.backdrops:
         yield "Android 12 and later show no picture behind the mark: there the ground is flat; up to Android 11 the backdrop is shown"

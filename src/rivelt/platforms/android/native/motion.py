@@ -26,7 +26,7 @@ from rivelt.values import replace
 
 AAPT = "http://schemas.android.com/aapt"
 ANIMATORS = frozenset({"objectAnimator", "animator", "set"})
-MOMENTS = 12
+MOMENTS = 24
 """At how many times of a motion it is looked at."""
 _MOMENT = " motion "
 _DEEPEST = 20
@@ -280,12 +280,28 @@ def moments(
         reference = split_reference(item[0]) if item is not None else None
         entry = resources.best(*reference, device) if reference is not None else None
         if entry is not None and entry.node is None and entry.path.endswith(".xml") and _moves(project, entry.path):
+            length = _length(project, resources, entry.path)
             shares = (step / MOMENTS for step in range(1, MOMENTS + 1))
             return tuple(
-                replace(phone, name=f"{phone.name}, {share:.0%} of the motion", variant=f"{_MOMENT}{share}")
+                replace(
+                    phone,
+                    name=f"{phone.name}, {share:.0%} of the motion",
+                    variant=f"{_MOMENT}{share}",
+                    moment_ms=None if length is None else share * length,
+                )
                 for share in shares
             )
     return ()
+
+
+def _length(project: Project, resources: Resources, path: str) -> float | None:
+    """How long an animated vector moves, in ms; None where that is not understood."""
+    try:
+        return max(
+            (track.end for track in Animators(path, project, resources).tracks(project.xml(path).root)), default=None
+        )
+    except RiveltError:
+        return None
 
 
 def _moves(project: Project, path: str) -> bool:
