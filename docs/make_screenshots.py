@@ -28,25 +28,11 @@ COLUMNS = 132
 SIZE, LINE, PAD = 11.0, 17.0, 28.0
 CELL = SIZE * 0.60205  # the advance of DejaVu Sans Mono
 PAPER, INK, DIM, SCALE = "#FBF7EF", "#1E2A30", "#8A857A", 1.5
-WRONG = """[light]
-ground = "sandy"
-mark = "art/mrak.svg"
-
-[layout]
-marc_size = 120
-centre = "cirle"
-
-[check]
-ignore = { and8 = "old phones only" }
-
-[uploads]
-sizes = ["1080x1920", "1080by1920"]
-"""
 # The terminal's named colours, on paper.
 NAMED = {"red": "#B3261E", "green": "#2F7D4F", "yellow": "#9A6A00", "cyan": "#1F6E7D", "bright_red": "#B3261E"}
 
 
-def on_a_terminal(command: list[str], folder: Path, *, is_error: bool = False) -> str:
+def on_a_terminal(command: list[str], folder: Path) -> str:
     """What a command prints on a terminal of `COLUMNS` columns, escape sequences included."""
     ours, theirs = pty.openpty()
     env = {**os.environ, "TERM": "xterm-256color", "COLUMNS": str(COLUMNS), "LINES": "60"}
@@ -55,7 +41,7 @@ def on_a_terminal(command: list[str], folder: Path, *, is_error: bool = False) -
         [sys.executable, "-m", "rivelt", *command],
         cwd=folder,
         stdout=theirs,
-        stderr=theirs if is_error else subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
         env=env,
     )
     os.close(theirs)
@@ -160,6 +146,16 @@ def draw_since(folder: Path, out: Path) -> None:
     subprocess.run([*git, "checkout", "-q", "."], cwd=folder, check=True)
 
 
+def draw_motion(folder: Path, out: Path) -> None:
+    """A mark that is drawn, on Android."""
+    brief = folder / "rivelt.toml"
+    before = brief.read_text()
+    brief.write_text(before.replace("[windows]", '[android]\nmotion = "draw"\n\n[windows]', 1))
+    on_a_terminal(["proof", "--only", "android", "--edition", "main", "--out", "motion.png"], folder)
+    shutil.copy(folder / "motion.png", out)
+    brief.write_text(before)
+
+
 def main() -> None:
     """Make every picture."""
     OUT.mkdir(exist_ok=True)
@@ -185,13 +181,14 @@ def main() -> None:
             "plates": "plates --out plates",
             "apply": "apply",
             "explain": "explain AND08",
-            "proof-table": "proof --now",
             "remove": "remove --edition festival",
             "undo": "undo",
         }.items():
             (OUT / f"{name}.png").write_bytes(drawn(command, on_a_terminal(command.split(), demo)))
-        (demo / "rivelt.toml").write_text(WRONG)
-        (OUT / "errors.png").write_bytes(drawn("apply", on_a_terminal(["apply"], demo, is_error=True)))
+        draw_motion(demo, OUT / "motion.png")
+        table = ["fleet", "fleet/brands.csv", "--brief", "fleet/brands.toml", "--out", str(folder / "results")]
+        on_a_terminal([*table, "--make", "check"], demo)
+        shutil.copy(folder / "results/fleet.png", OUT / "fleet.png")
 
 
 if __name__ == "__main__":

@@ -623,9 +623,8 @@ def test_a_mark_moves_within_the_circle_and_ends_as_it_is(
         assert "startOffset" not in moving  # what waits would be seen finished before its time
     assert "phone 412 x 915, 100% of the motion" in shown
     checked = rivelt("check", "--json", cwd=root)
-    assert not [
-        one for one in checked.json["findings"] if one["verdict"] == "broken" and one["code"][:3] in {"AND", "SCN"}
-    ]
+    wrong = {one["code"] for one in checked.json["findings"] if one["verdict"] != "holds"}
+    assert wrong <= {"ART03", "SCN01", "HND01"}, wrong  # of the imprint, and of what comes after
 
 
 @pytest.mark.parametrize(
