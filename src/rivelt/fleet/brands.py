@@ -270,9 +270,7 @@ def _brand(table: Table, row: Row, name: str, kinds: Mapping[str, Any], base: Ba
         places=places,
         read=read,
         judge=judged,
-        art=lambda found: _missing(
-            found, base
-        ),  # asked only where something else is wrong, so that all of it is told at once
+        art=lambda found: _missing(found, base),
         files=base.source.files,
     )
     brief = narrowed(replace(brief, edition=name, given=frozenset(values)), base.only, TARGETS)

@@ -13,7 +13,7 @@ from rivelt.brief.find import brief_file
 from rivelt.disk.tree import resolved
 from rivelt.documents.base import Problem
 from rivelt.documents.fleet import BrandItem, FleetDocument, FleetSummary
-from rivelt.errors import BadInput, Problems, RiveltError, raise_all
+from rivelt.errors import BadInput, RiveltError, raise_all
 from rivelt.fleet.brands import BaseBrief, Brand, Brands, brands_of
 from rivelt.fleet.make import KINDS, Kind, Order
 from rivelt.fleet.pool import Here, Pool, usual_processes
@@ -26,6 +26,7 @@ from rivelt.project.files import DISK
 from rivelt.project.ignore import repository_top
 from rivelt.project.project import Project
 from rivelt.rules.art import READABLE_SHARE
+from rivelt.values import replace
 
 Wish: TypeAlias = Literal["plates", "check", "proof", "patch", "apply"]
 WISHES: tuple[Wish, ...] = ("plates", "check", "proof", "patch", "apply")
@@ -223,7 +224,8 @@ class _Waiting:
                 has_project = brand.brief.project in self._roots
                 yield Order(brand, missing, is_zip=self._is_zip, has_project=has_project)
             else:
-                self._outcome.records[brand.name] = record
+                # What else could not be made of it once is not asked for now.
+                self._outcome.records[brand.name] = replace(record, problems=())
                 self._outcome.kept.add(brand.name)
 
 
@@ -302,5 +304,3 @@ def _refuse_overwriting(wanted: Wanted, out: Path) -> None:
         message = f"there is no folder {wanted.out.parent}"
         raise BadInput(message, hint=f"Make it first: mkdir -p {shlex.quote(str(wanted.out.parent))}")
 
-
-__all__ = ["WISHES", "Outcome", "Problems", "Wanted", "Wish", "run"]
