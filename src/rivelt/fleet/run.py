@@ -303,4 +303,3 @@ def _refuse_overwriting(wanted: Wanted, out: Path) -> None:
 
         message = f"there is no folder {wanted.out.parent}"
         raise BadInput(message, hint=f"Make it first: mkdir -p {shlex.quote(str(wanted.out.parent))}")
-
