@@ -23,7 +23,15 @@ from hypothesis import strategies as st
 from chromium import browser, open_page
 from conftest import Command, read_tree, small_android, write_tree
 from repository import commit, git, repository
+from rivelt.art.files import ArtFiles
+from rivelt.brief.model import Brief
+from rivelt.fleet.brands import BaseBrief, brands_of
+from rivelt.fleet.make import Order
+from rivelt.fleet.pool import Pool
+from rivelt.fleet.stock import Stock
+from rivelt.fleet.store import Shelf
 from rivelt.fleet.table import read_table
+from rivelt.project.files import Files
 from rivelt.workspace.change import Change
 from rivelt.workspace.lockfile import LOCK_NAME, read_lock
 from rivelt.workspace.patch import git_patch
@@ -453,6 +461,29 @@ def test_a_process_that_is_killed_takes_no_brand_with_it(tmp_path: Path) -> None
     out, err = running.communicate(timeout=120)
     assert running.returncode == 0, err
     assert json.loads(out)["summary"]["made"] == 16
+
+
+class Deadly(Stock):
+    """What ends the process that makes one of the brands, each time."""
+
+    def art_files(self, brief: Brief, files: Files) -> ArtFiles:
+        if brief.edition == "Line3":
+            os._exit(9)
+        return super().art_files(brief, files)
+
+
+@pytest.mark.slow
+def test_a_brand_that_ends_its_process_is_told_and_stops_no_other(tmp_path: Path) -> None:
+    root = fleet(tmp_path, many(9))
+    base = BaseBrief(root / "rivelt.toml")
+    brands = brands_of(read_table(root / "brands.csv"), base).good
+    (tmp_path / "out").mkdir()
+    orders = [Order(brand, ("plates",), is_zip=False, has_project=False) for brand in brands]
+    pool = Pool(Deadly((root,), tmp_path / "out"), Shelf(tmp_path / "out", {}, is_zip=False), 2)
+    records = {record.name: record for record in pool.run(iter(orders))}
+    assert records.keys() == {brand.name for brand in brands}
+    assert [name for name, record in records.items() if not record.parts] == ["Line3"]
+    assert "ended, twice" in records["Line3"].problems[0].message
 
 
 # On a cluster

@@ -54,7 +54,6 @@ class Pool:
                 yield from self._until_broken(executor, running, waiting, again)
                 is_done = True
             except BrokenProcessPool:
-                again = []
                 for order in running.values():
                     name = order.brand.name
                     attempts[name] = attempts.get(name, 0) + 1
@@ -87,7 +86,7 @@ class Pool:
             while len(running) < room and (
                 order := again.pop() if again else next(waiting, None) if not is_alone else None
             ):
-                running[executor.submit(_made, order)] = order
+                running[_submitted(executor, order, again)] = order
             if not running:
                 if not is_alone:
                     return
@@ -98,6 +97,15 @@ class Pool:
                 record = future.result()
                 del running[future]
                 yield record
+
+
+def _submitted(executor: ProcessPoolExecutor, order: Order, again: list[Order]) -> Future[Record]:
+    """Hand an order to the processes; where one of them has ended meanwhile, it is kept for the next ones."""
+    try:
+        return executor.submit(_made, order)
+    except BrokenProcessPool:
+        again.append(order)
+        raise
 
 
 def _end(executor: ProcessPoolExecutor) -> None:
