@@ -364,6 +364,39 @@ def test_a_patch_gives_by_git_what_apply_gives(tmp_path: Path, rivelt: Command) 
         assert all(data.startswith(b"\x89PNG") for data in pictures)
 
 
+def test_a_brand_stands_in_for_the_brief_that_is_applied_already(tmp_path: Path, rivelt: Command) -> None:
+    """Of a brand that names no app of its own, the patch leads from what the brief has made to what the brand would have made."""
+    root = fleet(tmp_path, [{**row, "name": name} for row, name in zip(ROWS, ("Gull", "Skua"), strict=False)])
+    (root / "rivelt.toml").write_text(BASE.replace("$name", "Tern").replace("[light]", '[light]\nground = "#F3EBDD"'))
+    assert rivelt("apply", cwd=root).code == 0
+    out = tmp_path / "out"
+    done = rivelt(
+        "fleet",
+        "brands.csv",
+        "--make",
+        "check,proof,patch",
+        "--jobs",
+        "1",
+        "--out",
+        out,
+        "--fail-on",
+        "never",
+        "--json",
+        cwd=root,
+    )
+    assert done.code == 0, done.err
+    assert {one["values"]["shown_from"] for one in done.json["brands"]} == {"project"}
+    elsewhere = repository(tmp_path / "elsewhere", read_tree(root))
+    git(elsewhere, "apply", out / "Skua/apply.patch")
+    assert "#DDEBF3" in (elsewhere / "app/src/main/res/values/rivelt_launch.xml").read_text().upper().replace(
+        "#FF", "#"
+    )
+    assert {(owner.brief, owner.edition) for owner in read_lock((elsewhere / LOCK_NAME).read_bytes()).owners} == {
+        ("rivelt.toml", "")
+    }
+    assert "no findings" in rivelt("check", "--select", "AND", cwd=elsewhere).out
+
+
 NAMES = st.sampled_from(
     ["a.txt", "b c.txt", "ü.txt", 'q"t.txt', "d/e.bin", "d/tab\t.txt", "back\\slash", "-dash", "d/f/g.xml"]
 )

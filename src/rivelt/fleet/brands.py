@@ -38,12 +38,24 @@ _ART_KEYS = ("mark", "imprint", "backdrop")
 
 @dataclass(frozen=True)
 class Brand:
-    """One brand: its name, its row, its brief, and the SHA-256 of each file that this names, by the path in the brief."""
+    """One brand: its name, its row, its brief, and the SHA-256 of each file that this names, by the path in the brief.
+
+    `base`: the brief that its row is laid over.
+    """
 
     name: str
     row: int
     brief: Brief
     inputs: Mapping[str, str]
+    base: Path
+
+    @property
+    def alone(self) -> Brief:
+        """Its brief as that of the only brand in a project. Where it names no app of its own, it stands in for the brief that it is laid over."""
+        options = self.brief.options
+        keys = {f"{target}.{one.chosen[0]}" for target, one in options.items() if one.chosen[0]}
+        has_own = bool(keys & self.brief.given) or any(one.is_part_of_site for one in options.values())
+        return self.brief if has_own else replace(self.brief, path=self.base, edition="")
 
 
 @dataclass(frozen=True)
@@ -279,7 +291,7 @@ def _brand(table: Table, row: Row, name: str, kinds: Mapping[str, Any], base: Ba
     # From here on, places are relative to the project: they are read where there is another current folder, or another machine.
     shown = {base.shown: relative_to(base.file, brief.project), table.path: relative_to(brief.path, brief.project)}
     moved = {key: replace(at, path=shown.get(at.path, at.path)) for key, at in brief.places.items()}
-    return Brand(name, row.number, replace(brief, options=options, places=moved), {**inputs, **used})
+    return Brand(name, row.number, replace(brief, options=options, places=moved), {**inputs, **used}, base.file)
 
 
 def _named(value: Any, name: str) -> Any:

@@ -11,6 +11,7 @@ from typing import Any, Literal, TypeAlias, get_args
 import msgspec
 from msgspec import Struct
 
+from rivelt.brief.model import THE_BRIEF
 from rivelt.documents.base import Problem
 from rivelt.editions import Edition, Opened, plates_of
 from rivelt.errors import BadInput, RiveltError
@@ -90,10 +91,11 @@ class _Bench:
     def job(self) -> Job:
         from rivelt.art.read import with_grounds
 
-        brief = self.order.brand.brief
+        brief = self.order.brand.alone
         files = self._stock.art_files(brief, self._files)
         brief = with_grounds(brief, files)
-        job = Job(brief.project, (Opened(brief, files),), brief.targets or (), (brief.edition,), files=self._files)
+        wanted = (brief.edition or THE_BRIEF,)  # so that what other briefs and brands have made stays
+        job = Job(brief.project, (Opened(brief, files),), brief.targets or (), wanted, files=self._files)
         if self.order.has_project:
             job.project = self._stock.project(job.root)
         return job

@@ -76,7 +76,7 @@ class Shelf:
             versions(),
             kind,
             brand.brief.source,
-            [brand.name, brand.brief.path.name, brand.brief.targets],
+            [brand.name, brand.alone.path.name, brand.alone.edition, brand.brief.targets],
             dict(brand.inputs),
             self._digests.get(brand.brief.project, "") if kind in _OF_PROJECT else "",
             self._is_zip and kind == "plates",
