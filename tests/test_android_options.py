@@ -578,7 +578,8 @@ def test_a_motion_in_each_look_and_its_moments_on_the_proof(tmp_path: Path, rive
 
 
 MOVING_MARK = """<svg xmlns="http://www.w3.org/2000/svg" width="100" height="100"><rect x="10" y="10" width="30" height="80" fill="#1F6E7D"/>
-  <path d="M50 20Q90 20 90 60M50 80H90" fill="none" stroke="#7A2B4B" stroke-width="6"/><circle cx="70" cy="60" r="12" fill="#C8452F"/></svg>"""
+  <path d="M50 20Q90 20 90 60M50 80H90" fill="none" stroke="#7A2B4B" stroke-width="6"/><circle cx="70" cy="60" r="12" fill="#C8452F"/>
+  <path d="" fill="red"/><path d="M20 20" stroke="red"/><path d="M60 60Z" fill="none" stroke="#7A2B4B"/></svg>"""
 
 
 @pytest.mark.parametrize("manner", MANNERS)

@@ -129,6 +129,7 @@ class _Maker:
             yield from ((point, reach) for point in segment.points)
 
     def text(self, length_ms: int, name: str) -> str:
+        """Return the file."""
         times = self._times()
         drawn = [(clip_data(shape, self._to_dp), index, shape) for index, shape in enumerate(self._shapes)]
         layers = [
@@ -190,7 +191,7 @@ class _Maker:
 
     def _rise(self, name: str, shape: Shape, time: tuple[float, float]) -> bool:
         """Let a part come from below, as far as it stays in the circle; return whether it does."""
-        way = min(_way_down(point, reach, self._mask) for point, reach in self._ink(shape))
+        way = min((_way_down(point, reach, self._mask) for point, reach in self._ink(shape)), default=0.0)
         way = min(_RISE, max(way, self._mask.room - _SAFE))
         if way < _LEAST_LINE:
             return False
