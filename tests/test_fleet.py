@@ -6,6 +6,8 @@ import hashlib
 import io
 import json
 import os
+import pickle
+import shutil
 import signal
 import subprocess
 import sys
@@ -26,9 +28,9 @@ from repository import commit, git, repository
 from rivelt.art.files import ArtFiles
 from rivelt.brief.model import Brief
 from rivelt.fleet.brands import BaseBrief, brands_of
-from rivelt.fleet.make import Order
+from rivelt.fleet.make import KINDS, Order, make
 from rivelt.fleet.pool import Pool
-from rivelt.fleet.stock import Stock
+from rivelt.fleet.stock import Stock, carried
 from rivelt.fleet.store import Shelf
 from rivelt.fleet.table import read_table
 from rivelt.project.files import Files
@@ -568,6 +570,24 @@ def cluster(
         for one in reversed(running):
             one.kill()
             one.wait()
+
+
+def test_what_is_sent_is_all_that_a_brand_is_made_from(tmp_path: Path) -> None:
+    """On a machine that has neither the project nor the art; links are followed where they are."""
+    root = fleet(tmp_path)
+    (root / "art/Skua.svg").rename(root / "drawn.svg")
+    (root / "art/Skua.svg").symlink_to(root / "drawn.svg")
+    brands = brands_of(read_table(root / "brands.csv"), BaseBrief(root / "rivelt.toml")).good
+    stock = Stock((root,), tmp_path / "out")
+    orders = [Order(brand, KINDS, is_zip=True, has_project=True) for brand in brands]
+    here = [make(order, stock) for order in orders]
+    art = {root / name for brand in brands for name in brand.inputs}
+    contents = {str(path.resolve()): path.read_bytes() for path in art}
+    sent = pickle.loads(pickle.dumps(carried(stock, [root], art)))
+    shutil.rmtree(root)
+    there = [make(order, sent, contents) for order in pickle.loads(pickle.dumps(orders))]
+    assert [(one.parts, one.problems, one.is_short) for one in there] == [(one.parts, (), False) for one in here]
+    assert all(one.parts.keys() == set(KINDS) for one in there)
 
 
 @pytest.mark.slow

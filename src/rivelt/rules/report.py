@@ -12,7 +12,6 @@ from typing import Any
 
 from rivelt.brief.find import shown_path
 from rivelt.brief.model import Brief
-from rivelt.disk.tree import relative_to
 from rivelt.documents.base import FindingItem
 from rivelt.documents.rules import CheckDocument, CheckSummary
 from rivelt.findings import SEVERITIES, Finding, Severity
@@ -128,8 +127,16 @@ def from_root(found: Iterable[Finding], brief: Brief | None, root: Path) -> dict
         return dict.fromkeys(found)
     files = {name: brief.folder / name for name in brief.named_files}
     files |= dict.fromkeys((shown_path(brief.path), brief.path.name), brief.path)
-    paths = {name: relative_to(file, root) for name, file in files.items()}
+    paths = {name: _below(root, file) for name, file in files.items()}
     return {replace(one, path=paths.get(one.path, one.path) if one.path else one.path): None for one in found}
+
+
+def _below(root: Path, file: Path) -> str:
+    """A file relative to a project: as it is named, so that it is the same where its links cannot be followed."""
+    try:
+        return Path(os.path.relpath(file, root)).as_posix()
+    except ValueError:  # on another drive
+        return file.as_posix()
 
 
 def _from(base: Path, root: Path, found: Iterable[Finding]) -> dict[Finding, None]:
