@@ -12,6 +12,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from contextlib import suppress
 from typing import Any
 
+from rivelt.art.files import read_file
 from rivelt.errors import BadInput, RiveltError
 from rivelt.fleet.make import Made, Order, make
 from rivelt.fleet.stock import Carried, Stock
@@ -84,6 +85,8 @@ class Cluster:
         try:
             yield from self._run(orders)
         except (OSError, RuntimeError) as error:
+            if self._client.status == "running":  # then it is not the scheduler's
+                raise
             raise self._lost() from error
 
     def _run(self, orders: Iterable[Order]) -> Iterator[Record]:
@@ -145,7 +148,7 @@ class Cluster:
         for name, digest in order.brand.inputs.items():
             path = DISK.real(folder / name)
             if digest not in self._sent:
-                data = DISK.read(path)
+                data = read_file(path, name)
                 if hashlib.sha256(data).hexdigest() != digest:
                     raise BadInput(f"{name} was changed while it was read", hint="Run it again.")
                 self._sent[digest] = self._client.scatter(data, hash=True)
