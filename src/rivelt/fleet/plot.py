@@ -71,7 +71,8 @@ def _weight(axes: Axes, items: Sequence[BrandItem]) -> None:
     bottom = [0.0] * len(items)
     for ink, name in zip(_INKS * len(targets), targets, strict=False):
         heights = [float(item.values.get(name, 0)) / _MEGA for item in items]
-        axes.bar(range(len(items)), heights, 0.8, bottom=bottom, color=ink, label=name.removeprefix("bytes_"))
+        wide = 0.8 if len(items) <= _NAMED else 1.0
+        axes.bar(range(len(items)), heights, wide, bottom=bottom, color=ink, label=name.removeprefix("bytes_"))
         bottom = [one + other for one, other in zip(bottom, heights, strict=True)]
     axes.set_title("Weight of the plates (MB)", loc="left", fontsize=11, color=INK)
     if targets:

@@ -14,7 +14,7 @@ from rivelt.documents.fleet import BrandItem
 from rivelt.fleet.run import has_findings, is_unreadable
 from rivelt.fleet.thumbs import thumbs
 from rivelt.pixels.compose import Sheet
-from rivelt.pixels.type import shortened
+from rivelt.pixels.type import Face, shortened
 from rivelt.proof.style import ACCENT, HAIRLINE, INK, MARGIN, PAPER, PIXELS_PER_UNIT, SOFT_INK, block, line, text
 from rivelt.proof.style import SHEET_WIDTH as WIDTH
 from rivelt.units import Rect, Size, round_half_up
@@ -35,6 +35,8 @@ _CAPTION = 30
 _SHORT_CAPTION = 17
 _BETWEEN = 22
 _SMALL = 90  # screens lower than this have one line below them
+_LETTERS: tuple[tuple[float, float, Face], ...] = ((_SMALL, 10, "bold"), (58, 8, "bold"), (0, 6.5, "sans"))
+"""The size and the face of a brand's name, for screens that are at least so tall."""
 
 
 class _Grid(Struct, frozen=True):
@@ -124,12 +126,14 @@ def _brand(item: BrandItem, grid: _Grid, at: tuple[float, float], shown: dict[tu
         if wide is None:
             yield line(left, y, left + grid.wide, y + grid.tall, ACCENT, 0.75)
     room = 2 * grid.wide + 6
-    size = 10 if grid.tall >= _SMALL else 8
+    size, face = next((size, face) for least, size, face in _LETTERS if grid.tall >= least)
     is_wrong = bool(item.problems) or has_findings(item.values)
     base = y + grid.tall + size + 4
-    yield text(shortened(item.brand, room, size, "bold"), x, base, size, ACCENT if item.problems else INK, "bold")
+    told_wrong = is_wrong and grid.tall < _SMALL
+    name = shortened(item.brand, room - (6 if told_wrong else 0), size, face)
+    yield text(name, x, base, size, ACCENT if item.problems else INK, face)
     if grid.tall < _SMALL:
-        if is_wrong:
+        if told_wrong:
             yield f'<circle cx="{x + room - 2:.1f}" cy="{base - size / 3:.1f}" r="2" fill="{ACCENT}"/>'
         return
     told = item.problems[0].message if item.problems else str(item.values.get("codes") or "")
