@@ -37,6 +37,10 @@ _LEAST_PART = 3.0  # dp: no line is drawn round what is smaller
 _MOST_LINES = 150
 _DIGITS = 2
 _SAFE = 1e-6
+_MOMENT = 0.001
+"""When the second of three keyframes is: of only two, the render thread takes the values, but not the easing between them
+(frameworks/base, android.animation.PropertyValuesHolder.getPropertyValues)."""
+
 _ENTER, _DRAW, _EVEN = "linear_out_slow_in", "fast_out_slow_in", "linear"
 
 _TEMPLATES = Templates("rivelt.platforms.android")
@@ -262,6 +266,8 @@ class _Maker:
             found.append((share, value))
         if found[-1][0] < 1:
             found.append((1.0, found[-1][1]))
+        if len(found) == 2 and easing != _EVEN:
+            found.insert(1, (_MOMENT, found[0][1]))
         told = tuple(
             Key(f"{share:.4g}", f"{value:.4g}", easing if index and value != found[index - 1][1] else _EVEN)
             for index, (share, value) in enumerate(found)
