@@ -653,6 +653,12 @@ def test_a_mark_that_cannot_move_is_refused_with_the_reason(
     assert done.code == 2
     assert message in done.err
     assert read_tree(root) == before
+    measured = rivelt("measure", "--json", cwd=root)
+    assert measured.code in {1, 2}
+    if "cannot move" in message:
+        assert {message.partition("cannot move: ")[2][:6]} <= {
+            one["unknown"].partition("cannot move: ")[2][:6] for one in measured.json["motions"]
+        }
 
 
 def test_a_motion_on_the_sheet_and_played_on_the_page(tmp_path: Path, rivelt: Command) -> None:

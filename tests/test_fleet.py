@@ -194,6 +194,25 @@ def test_a_change_of_the_project_makes_again_what_depends_on_it(tmp_path: Path, 
     }
 
 
+def test_results_of_another_time_are_not_shown_as_those_of_now(tmp_path: Path, rivelt: Command) -> None:
+    """What an earlier run found of other colours, or was asked for then, is in neither table nor page; editions of the brief are named."""
+    root = fleet(tmp_path)
+    assert (
+        rivelt("fleet", "brands.csv", "--make", "plates,check", "--jobs", "1", "--fail-on", "never", cwd=root).code == 0
+    )
+    assert "Gull/check.json" in (root / "fleet/fleet.html").read_text()
+    (root / "rivelt.toml").write_text(f'{BASE}\n[edition.winter]\nlight.ground = "#FFFFFF"\n')
+    change_cell(root)
+    done = rivelt("fleet", "brands.csv", *QUICK, "--json", cwd=root)
+    assert not [one for one in done.json["brands"] if "codes" in one["values"]]
+    assert pd.read_csv(root / "fleet/fleet.csv").errors.isna().all()
+    page = (root / "fleet/fleet.html").read_text()
+    assert "check.json" not in page
+    assert "Gull/plates" in page
+    assert ["winter" in note for note in done.json["notes"]] == [True]
+    assert "winter" in done.err
+
+
 # Tables
 
 

@@ -173,6 +173,8 @@ def _is_worth_a_look(found: Outcome, fail_on: FailOn) -> bool:
 
 def _tell(found: Outcome, out: Path) -> None:
     """Print what came of it: the table, or of many brands those that need a look."""
+    for note in found.notes:
+        output.warn(note)
     for cell in found.brands.problems:
         output.error(cell)
     items = found.items

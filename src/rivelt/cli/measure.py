@@ -64,6 +64,7 @@ def measure(
     else:
         output.next_step("brief", "--mark", str(given[0]), "--ground", "COLOUR")
     has_trouble = any(finding.severity != "note" for finding in found.findings)
+    has_trouble |= any(motion.is_cut is not False for motion in found.motions)
     return ExitCode.FINDINGS if has_trouble else ExitCode.OK
 
 
@@ -118,6 +119,10 @@ _ROWS = 8
 
 def _tell_motion(motion: MotionReport) -> None:
     """Print where a moving mark is over time: some of its frames, and the one that reaches farthest."""
+    farthest = motion.farthest
+    if farthest is None:
+        output.warn(f"unknown: how {motion.name} ({motion.look}) moves: {motion.unknown}")
+        return
     output.heading(f"{motion.name} ({motion.look}), {motion.length_ms:.0f} ms")
     last = len(motion.moments) - 1
     shown = dict.fromkeys(round(last * step / _ROWS) for step in range(_ROWS + 1))
@@ -128,7 +133,6 @@ def _tell_motion(motion: MotionReport) -> None:
         rows.append((f"{moment.after_ms:.0f} ms", where, _tenths(moment.reach)))
     output.table(("after", "visible part: x y width height", "reaches"), rows)
     output.say()
-    farthest = motion.farthest
     verdict = "it is cut" if motion.is_cut else "nothing is cut"
     output.say(
         f"Of {len(motion.moments)} frames the one at {farthest.after_ms:.0f} ms reaches farthest: {_tenths(farthest.reach)} dp from the "

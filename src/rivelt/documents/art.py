@@ -128,8 +128,9 @@ class MotionItem(Part, frozen=True, kw_only=True):
     look: LookName
     length_ms: Annotated[float, Meta(ge=0)]
     radius: Annotated[float, Meta(description="of the circle that the system cuts, in dp")]
-    farthest: Annotated[float, Meta(ge=0, description="the largest reach, in dp")]
-    cut: Annotated[bool, Meta(description="whether the circle cuts it at some time")]
+    farthest: Annotated[float, Meta(ge=0, description="the largest reach, in dp; null where unknown")] | None
+    cut: Annotated[bool, Meta(description="whether the circle cuts it at some time; null where unknown")] | None
+    unknown: Annotated[str, Meta(description="why it could not be measured")]
     moments: list[MotionMoment]
 
 

@@ -43,5 +43,6 @@ class FleetDocument(Document, frozen=True, kw_only=True):
     summary: FleetSummary
     brands: list[BrandItem]
     problems: Annotated[list[Problem], Meta(description="of the table: its bad cells, with row and column")]
+    notes: Annotated[list[str], Meta(description="what was left out")]
     written: Annotated[list[RelativePath], Meta(description="the table, the contact sheet, the page and the plot")]
     applied: Annotated[int, Meta(ge=0, description="files of the project that apply changed")]

@@ -12,6 +12,7 @@ from rivelt.fleet.brands import Brand
 from rivelt.fleet.stock import Stock
 from rivelt.job import Job
 from rivelt.project.files import DISK
+from rivelt.project.project import Project
 from rivelt.workspace.commit import apply, rehearse
 
 if TYPE_CHECKING:
@@ -29,7 +30,8 @@ def apply_brands(outcome: Outcome, stock: Stock) -> None:
 
     root = outcome.brands.good[0].brief.project
     able = [brand for brand in outcome.brands.good if not outcome.problems_of(brand)]
-    chosen = _with_sites(able, root, outcome)
+    project = stock.project(root)
+    chosen = _with_sites(able, root, project, outcome)
     if not chosen:
         return
     opened = []
@@ -39,6 +41,7 @@ def apply_brands(outcome: Outcome, stock: Stock) -> None:
     # Where a row is bad, nobody is known to be gone: what it had stays.
     is_whole = not outcome.brands.bad and len(chosen) == len(outcome.brands.good)
     job = Job(root, opened, (), () if is_whole else tuple(brand.name for brand in chosen))
+    job.project = project
     changes = job.changes()
     rehearse(changes)
     apply(changes)
@@ -51,9 +54,8 @@ def apply_brands(outcome: Outcome, stock: Stock) -> None:
         outcome.values[site.edition] = {"applied": False}
 
 
-def _with_sites(brands: list[Brand], root: Path, outcome: Outcome) -> list[Brand]:
+def _with_sites(brands: list[Brand], root: Path, project: Project, outcome: Outcome) -> list[Brand]:
     """The brands that have an app of their own in the project, which no brand before them has."""
-    project = Job(root, ()).project
     taken: dict[tuple[str, str], str] = {}
     chosen: list[Brand] = []
     for brand in brands:

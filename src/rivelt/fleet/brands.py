@@ -87,7 +87,9 @@ class BaseBrief:
         self.file = file
         self.shown = shown_path(file)
         data = bytes_of(file, files)
-        self.table = {key: value for key, value in read_toml(data, self.shown).items() if key != "edition"}
+        whole = read_toml(data, self.shown)
+        self.table = {key: value for key, value in whole.items() if key != "edition"}
+        self.editions = tuple(whole.get("edition", ()))
         self.places = key_places(data.decode("utf-8-sig"), self.shown)
         self.only = tuple(only)
         self.source = _Inputs(file.parent, files)

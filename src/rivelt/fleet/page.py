@@ -15,12 +15,13 @@ from rivelt.units import LOOKS
 
 _TEMPLATES = Templates("rivelt.fleet")
 _PARTS = (
-    ("proof.png", "proof"),
-    ("check.json", "findings"),
-    ("apply.patch", "patch"),
-    ("plates.zip", "plates"),
-    ("plates", "plates"),
+    ("proof.png", "proof", "screens"),
+    ("check.json", "findings", "errors"),
+    ("apply.patch", "patch", "changes"),
+    ("plates.zip", "plates", "plates"),
+    ("plates", "plates", "plates"),
 )
+"""Each file with the word of its link, and the value that a brand has where it was made now."""
 
 
 def draw_fleet_page(items: Sequence[BrandItem], out: Path, table: str) -> str:
@@ -59,7 +60,7 @@ def _brand(item: BrandItem, out: Path) -> dict[str, Any]:
         "codes": codes,
         "counts": {name: values.get(name) for name in ("errors", "warnings", "notes", "unknown") if values.get(name)},
         "problems": [(one.message, one.hint or "") for one in item.problems],
-        "links": [] if is_bad_row else [(name, word) for name, word in _PARTS if (folder / name).exists()],
+        "links": [(name, word) for name, word, made in _PARTS if made in values and (folder / name).exists()],
     }
 
 

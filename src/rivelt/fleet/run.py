@@ -72,7 +72,7 @@ class Outcome:
     """What came of a run.
 
     `table`, `brands`: what was asked for. `records`: of each good brand, as far as it was made. `kept`: those that were there already.
-    `failures`: why a brand could not be applied. `applied`: how many files of the project were changed. `out`: the folder of results.
+    `failures`: why a brand could not be applied. `applied`: how many files of the project were changed. `out`: the folder of results. `notes`: what was left out.
     """
 
     table: Table
@@ -84,6 +84,7 @@ class Outcome:
     failures: dict[str, tuple[Problem, ...]] = field(default_factory=dict)
     values: dict[str, dict[str, Any]] = field(default_factory=dict)
     applied: int = 0
+    notes: tuple[str, ...] = ()
 
     def problems_of(self, brand: Brand) -> tuple[Problem, ...]:
         """Return why something of a brand could not be made."""
@@ -140,6 +141,7 @@ class Outcome:
             ),
             brands=items,
             problems=[Problem.of(one) for one in self.brands.problems],
+            notes=list(self.notes),
             written=list(written),
             applied=self.applied,
         )
@@ -181,13 +183,14 @@ def run(wanted: Wanted, on_progress: Progress = no_progress) -> Outcome:
     left_out |= {file, resolved(wanted.table)}
     digests = {root: _digest(project, root, left_out) for root, project in roots.items()}
     shelf = Shelf(out, digests, is_zip=wanted.is_zip)
-    outcome = Outcome(table, brands, out, wanted.wishes)
+    outcome = Outcome(table, brands, out, wanted.wishes, notes=tuple(_notes(base)))
     kinds: tuple[Kind, ...] = tuple(kind for kind in KINDS if kind == "look" or kind in wanted.wishes)
     waiting = _Waiting(brands.good, kinds, shelf, roots, outcome, is_zip=wanted.is_zip)
     total = len(brands.good)
     with closing(_Running(wanted, stock, shelf, brands, roots)) as running:
+        by_name = {brand.name: brand for brand in brands.good}
         for record in running.run(waiting):
-            outcome.records[record.name] = record
+            outcome.records[record.name] = shelf.current(by_name[record.name], kinds, record)
             on_progress(len(outcome.records), total)
     if "apply" in wanted.wishes:
         from rivelt.fleet.apply import apply_brands
@@ -225,7 +228,8 @@ class _Waiting:
                 yield Order(brand, missing, is_zip=self._is_zip, has_project=has_project)
             else:
                 # What else could not be made of it once is not asked for now.
-                self._outcome.records[brand.name] = replace(record, problems=())
+                current = self._shelf.current(brand, self._kinds, record)
+                self._outcome.records[brand.name] = replace(current, problems=())
                 self._outcome.kept.add(brand.name)
 
 
@@ -269,7 +273,7 @@ def _projects(wanted: Wanted, brands: Brands, stock: Stock) -> dict[Path, Projec
     """The projects that have native apps, where something is made that depends on them.
 
     Raises:
-        BadInput: there is none, and what is wanted cannot be made without.
+        BadInput: no project has native apps, and something that is asked for needs one.
     """
     from rivelt.job import Job
 
@@ -288,6 +292,11 @@ def _projects(wanted: Wanted, brands: Brands, stock: Stock) -> dict[Path, Projec
     if problems and not found:
         raise next(iter(problems.values()))
     return found
+
+
+def _notes(base: BaseBrief) -> Iterator[str]:
+    if base.editions:
+        yield f"the editions of {base.shown} are not made, only the brands of the table: {', '.join(base.editions)}"
 
 
 def _digest(project: Project, root: Path, left_out: set[Path]) -> str:

@@ -16,6 +16,7 @@ from rivelt.fleet.brands import Brand
 from rivelt.fleet.make import KINDS, Kind, Made
 from rivelt.fleet.versions import versions
 from rivelt.project.snapshot import join
+from rivelt.values import replace
 from rivelt.workspace.output import remove_files, write_files
 
 RECORD = "brand.json"
@@ -60,7 +61,7 @@ class Shelf:
         self._is_zip = is_zip
 
     def record(self, name: str) -> Record:
-        """Return the record of a brand; an empty one where there is none that can be read."""
+        """Return the record of a brand, or an empty one if it cannot be read."""
         try:
             data = read_file(self.out / name / RECORD, _LARGEST_RECORD)
             found = msgspec.json.decode(data, type=Record)
@@ -83,15 +84,23 @@ class Shelf:
         ]
         return hashlib.sha256(msgspec.json.encode(parts, order="sorted", enc_hook=str)).hexdigest()
 
+    def current(self, brand: Brand, kinds: tuple[Kind, ...], record: Record) -> Record:
+        """Return a record with some kinds alone, and of those what is made from the brand as it is now: nothing older is passed off as it."""
+        return replace(
+            record, parts={kind: kept for kind in kinds if (kept := self._kept(brand, kind, record)) is not None}
+        )
+
+    def _kept(self, brand: Brand, kind: Kind, record: Record) -> Kept | None:
+        kept = record.parts.get(kind)
+        return kept if kept is not None and kept.made_from == self.made_from(brand, kind) else None
+
     def missing(self, brand: Brand, kinds: tuple[Kind, ...], record: Record) -> tuple[Kind, ...]:
         """Return the kinds that are not there as they would be made."""
         return tuple(kind for kind in kinds if not self._is_there(brand, kind, record))
 
     def _is_there(self, brand: Brand, kind: Kind, record: Record) -> bool:
-        kept = record.parts.get(kind)
-        if kept is None or kept.made_from != self.made_from(brand, kind):
-            return False
-        return all(self._digest(brand.name, path) == digest for path, digest in kept.files.items())
+        kept = self._kept(brand, kind, record)
+        return kept is not None and all(self._digest(brand.name, path) == digest for path, digest in kept.files.items())
 
     def _digest(self, name: str, path: str) -> str | None:
         try:

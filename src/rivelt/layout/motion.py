@@ -21,23 +21,28 @@ class MomentReport(Struct, frozen=True):
 
 
 class MotionReport(Struct, frozen=True):
-    """A moving icon of one look. `name`: what it is made from. `length_ms`: how long it moves. `radius`: of the mask, in dp."""
+    """A moving icon of one look. `name`: what it is made from. `length_ms`: how long it moves. `radius`: of the mask, in dp.
+
+    `unknown`: why it could not be measured.
+    """
 
     name: str
     look: Look
     length_ms: float
     radius: float
     moments: tuple[MomentReport, ...]
+    unknown: str = ""
 
     @property
-    def farthest(self) -> MomentReport:
-        """The moment at which it reaches farthest."""
-        return max(self.moments, key=lambda moment: moment.reach)
+    def farthest(self) -> MomentReport | None:
+        """The moment at which it reaches farthest; None where it could not be measured."""
+        return max(self.moments, key=lambda moment: moment.reach, default=None)
 
     @property
-    def is_cut(self) -> bool:
-        """Whether the mask cuts it at some moment."""
-        return self.farthest.reach > self.radius + _SOFT
+    def is_cut(self) -> bool | None:
+        """Whether the mask cuts it at some moment; None where it could not be measured."""
+        farthest = self.farthest
+        return None if farthest is None else farthest.reach > self.radius + _SOFT
 
     @property
     def item(self) -> documents.MotionItem:
@@ -47,8 +52,9 @@ class MotionReport(Struct, frozen=True):
             look=self.look,
             length_ms=self.length_ms,
             radius=self.radius,
-            farthest=round(self.farthest.reach, 3),
+            farthest=None if self.farthest is None else round(self.farthest.reach, 3),
             cut=self.is_cut,
+            unknown=self.unknown,
             moments=[
                 documents.MotionMoment(
                     after_ms=round(moment.after_ms, 3),

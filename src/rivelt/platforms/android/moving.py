@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import suppress
 
 from rivelt.art.extent import extent_of
 from rivelt.art.source import read_picture
@@ -21,6 +21,7 @@ from rivelt.platforms.android.native.resources import Resources
 from rivelt.platforms.android.native.theme import device_at
 from rivelt.platforms.android.options import MANNERS, AndroidTable
 from rivelt.platforms.android.reader.drawables import Drawables
+from rivelt.platforms.android.reader.vector import VectorPicture
 from rivelt.project.project import Project
 from rivelt.units import LOOKS, Look
 
@@ -40,7 +41,7 @@ def moving_art(context: PlanContext) -> tuple[Art, ...]:
 
 
 def motions(context: PlanContext) -> tuple[MotionReport, ...]:
-    """Return the moving icon of each look that has one, measured at every frame; none that needs the app's resources, or is not understood."""
+    """Return the moving icon of each look that has one, measured at every frame; of one that is not understood, why."""
     options = context.brief.table("android", AndroidTable)
     found: list[MotionReport] = []
     for look in LOOKS:
@@ -50,12 +51,14 @@ def motions(context: PlanContext) -> tuple[MotionReport, ...]:
             continue
         disc = context.brief.looks[look].disc is not None
         radius = android_facts().geometry(has_disc=disc, device="").mask / 2
-        with suppress(RiveltError):  # apply says what is wrong with it
+        mark = context.art[look, "mark"].art.name if context.has("mark") else "no mark"
+        name = f"{mark}: {value}" if value in MANNERS else value
+        try:
             data = _made(context, look, value, options) if value in MANNERS else context.files[f"android.{key}"]
             moments, length = _measured(data, value)
-            mark = context.art[look, "mark"].art.name if context.has("mark") else value
-            name = f"{mark}: {value}" if value in MANNERS else value
             found.append(MotionReport(name, look, length, radius, moments))
+        except RiveltError as error:
+            found.append(MotionReport(name, look, 0.0, radius, (), unknown=error.message))
     return tuple(found)
 
 
@@ -69,20 +72,12 @@ def _made(context: PlanContext, look: Look, manner: str, options: AndroidTable) 
 
 def _measured(data: bytes, path: str) -> tuple[tuple[MomentReport, ...], float]:
     """Where a moving icon is at every frame, and how long it moves."""
-    project, resources = Project.of_files({path: data}), Resources()
-    root = parse_xml(data, path).root
-    animators = Animators(path, project, resources)
-    vector = animators.inline_or_referred(root, "drawable")
-    tracks = animators.tracks(root)
-    if vector is None or not tracks:
-        raise BadInput(f"nothing moves in {path}")
-    length = max(track.end for track in tracks)
-    drawables = Drawables(project, resources, device_at(android_facts().levels.system_launch_screen, is_night=False))
+    length, still_at = _opened(data, path)
     frames = round(length * FRAMES_A_SECOND / 1000)
     times = [*(index * 1000 / FRAMES_A_SECOND for index in range(frames)), length]
 
     def moment(time: float) -> MomentReport:
-        still = drawables.read_vector(vector_at(vector, tracks, time), path)
+        still = still_at(time)
         extent = extent_of(visible_outline(read_picture(still.svg.encode(), path)))
         if extent is None:
             return MomentReport(time, None, 0.0)
@@ -94,16 +89,22 @@ def _measured(data: bytes, path: str) -> tuple[tuple[MomentReport, ...], float]:
 
 
 def _stills(data: bytes, path: str) -> list[Art]:
+    length, still_at = _opened(data, path)
+    return [read_picture(still_at(share * length).svg.encode(), f"{path}, {name}") for name, share in _MOMENTS]
+
+
+def _opened(data: bytes, path: str) -> tuple[float, Callable[[float], VectorPicture]]:
+    """How long an animated vector moves, in ms, and what gives it as it is at a time.
+
+    Raises:
+        BadInput: nothing moves in it, it needs the app's resources, or it is not understood.
+    """
     project, resources = Project.of_files({path: data}), Resources()
     root = parse_xml(data, path).root
     animators = Animators(path, project, resources)
     vector = animators.inline_or_referred(root, "drawable")
     tracks = animators.tracks(root)
     if vector is None or not tracks:
-        return []
-    length = max(track.end for track in tracks)
+        raise BadInput(f"nothing moves in {path} that needs no resource of the app's")
     drawables = Drawables(project, resources, device_at(android_facts().levels.system_launch_screen, is_night=False))
-    stills = (
-        (name, drawables.read_vector(vector_at(vector, tracks, share * length), path)) for name, share in _MOMENTS
-    )
-    return [read_picture(still.svg.encode(), f"{path}, {name}") for name, still in stills]
+    return max(track.end for track in tracks), lambda time: drawables.read_vector(vector_at(vector, tracks, time), path)
