@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import io
 import re
+import zlib
 from pathlib import Path
 
+import deflate
 import numpy as np
 import pytest
 import pyvips
@@ -103,6 +105,36 @@ def test_a_flat_plate_is_the_picture_that_a_plain_encoder_gives(
     depth = data[24]
     assert depth == (8 if colours > 16 else 4 if colours > 4 else 2 if colours > 2 else 1)
     assert data == png(pyvips.Image.new_from_array(expected, interpretation="srgb")), "one picture, one file"
+
+
+@settings(deadline=None)
+@given(
+    st.lists(st.tuples(st.integers(0, 3), st.integers(1, 60)), min_size=1, max_size=8),
+    st.sampled_from([1, 85, 99, 100, 1000, 8191, 10922, 10923]),
+    st.integers(0, 255),
+)
+def test_repeated_rows_are_read_as_they_are_by_every_decoder(
+    found: list[tuple[int, int]], width: int, level: int
+) -> None:
+    """Runs of equal rows, up to as wide as Deflate can look back and beyond, by two decoders that share no code."""
+    kinds = np.random.default_rng(level).integers(0, 256, (4, width, 3), np.uint8)
+    kinds[0] = level
+    pixels = np.repeat(kinds[[kind for kind, _ in found]], [count for _, count in found], axis=0)
+    data = png(pyvips.Image.new_from_array(pixels, interpretation="srgb"))
+    assert (np.asarray(Image.open(io.BytesIO(data)).convert("RGB")) == pixels).all()
+    packed = data[data.index(b"IDAT") + 4 : data.index(b"IEND") - 8]
+    rows = zlib.decompress(packed)
+    assert deflate.zlib_decompress(packed, len(rows)) == rows  # which checks the checksum as well
+
+
+@pytest.mark.parametrize(("width", "height"), [(1290, 2796), (2868, 1320), (640, 960)])
+def test_flat_ground_takes_what_it_must(width: int, height: int) -> None:
+    """Deflate copies 258 bytes at most, in two bits at least; one copy a row is from the row above."""
+    mark = np.random.default_rng(1).integers(0, 256, (9, 100, 3), np.uint8)
+    image = pyvips.Image.new_from_array(mark, interpretation="srgb")
+    length = 1 + 3 * width
+    limit = height * (2 * length / 258 + length.bit_length()) / 8
+    assert len(flat_png(PixelSize(width, height), Colour(243, 235, 221), [(image, 50, 300)])) < mark.size + limit + 600
 
 
 @pytest.mark.parametrize(

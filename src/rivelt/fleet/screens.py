@@ -25,14 +25,14 @@ def launch_screens(job: Job, edition: Edition, *, has_project: bool) -> tuple[Ma
     Raises:
         BadInput: the art cannot be used.
     """
-    from rivelt.pixels.encode import array_png
+    from rivelt.pixels.encode import shown_png
     from rivelt.proof.drawn import drawn_scene
 
     scenes = _phones(job) if has_project else {}
     if set(scenes) >= set(LOOKS):
         pictures = job.planned.pictures
         drawn = {look: drawn_scene(scenes[look], TALL / scenes[look].screen.height, pictures) for look in LOOKS}
-        return {f"{look}.png": array_png(pixels) for look, pixels in drawn.items()}, "project"
+        return {f"{look}.png": shown_png(pixels) for look, pixels in drawn.items()}, "project"
     return {f"{look}.png": _laid_out(edition, look) for look in LOOKS}, "layout"
 
 

@@ -10,7 +10,7 @@ from importlib.resources.abc import Traversable
 
 from rivelt import __version__
 
-_LIBRARIES = ("pyvips", "numpy", "deflate")
+_LIBRARIES = ("pyvips", "numpy", "deflate", "zlib-ng")
 _CODE = (".py", ".toml", ".j2")
 _LEFT_OUT = {"__pycache__", "demo", "docs"}
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from rivelt.art.contrast import outline_contrast
 from rivelt.errors import RiveltError
 from rivelt.pixels.canvas import draw
-from rivelt.pixels.encode import array_png
+from rivelt.pixels.encode import shown_png
 from rivelt.units import PixelSize, Rect
 
 if TYPE_CHECKING:
@@ -62,4 +62,4 @@ def _contexts(job: Job, edition: str) -> Iterator[tuple[Edition, PlanContext]]:
 def _drawn(art: Art) -> bytes:
     scale = _LONGER_SIDE / art.size.longer
     size = PixelSize(max(1, round(art.size.width * scale)), max(1, round(art.size.height * scale)))
-    return array_png(draw(art, size, Rect(0, 0, *size)).numpy())
+    return shown_png(draw(art, size, Rect(0, 0, *size)).numpy())

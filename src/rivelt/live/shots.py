@@ -9,7 +9,7 @@ from threading import Lock
 from typing import TYPE_CHECKING, Any
 
 from rivelt.layout.fit import allowed_diameter
-from rivelt.pixels.encode import array_png
+from rivelt.pixels.encode import shown_png
 from rivelt.pixels.planned import PlannedImage
 from rivelt.platforms import platform
 from rivelt.proof.collect import screen_words
@@ -48,7 +48,7 @@ class Gallery:
             if name is not None and name in self._pictures:
                 self._pictures.move_to_end(name)
                 return name
-        data = array_png(drawn_scene(scene, SCALE, pictures))
+        data = shown_png(drawn_scene(scene, SCALE, pictures))
         name = self.keep(data)
         with self._lock:
             self._names[key] = name
@@ -77,7 +77,7 @@ class Gallery:
         """Return the same screen with the device's own pixels."""
         with self._lock:
             scene = self._scenes.get(name)
-        return None if scene is None else array_png(drawn_scene(scene, scene.screen.scale, pictures))
+        return None if scene is None else shown_png(drawn_scene(scene, scene.screen.scale, pictures))
 
 
 def screen_key(site: Site, scene: Scene) -> str:

@@ -14,18 +14,18 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 import deflate
+import numpy as np
 import pyvips
 
 from rivelt.colour import Colour
 from rivelt.pixels.indexed import indexed
+from rivelt.pixels.rows import NO_FILTER, Rows, counted, laid_out, stream
 from rivelt.units import PixelSize
 
 if TYPE_CHECKING:
-    import numpy as np
     from numpy.typing import NDArray
 
-PNG_EFFORT, PNG_MOST_EFFORT = 7, 12
-"""libdeflate's levels, 1 to 12: on plates 12 takes thirty times as long as 7 and saves a twentieth."""
+_EFFORT, _MOST_EFFORT = 7, 12  # libdeflate's levels
 
 JPEG_QUALITY = 88
 """At which photographs show no loss at arm's length; 100 would be three times the size."""
@@ -35,64 +35,62 @@ WEBP_QUALITY = 85
 
 _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 _GREY, _COLOUR, _PALETTE, _COLOUR_AND_ALPHA = 0, 2, 3, 6
-_NO_FILTER = b"\0"
 _PIXEL_CHUNKS = {b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND"}
 _INVISIBLE_MEAN, _INVISIBLE_PEAK = 0.7, 12  # of 255, premultiplied
 _SAMPLE_STEP = 61  # a prime, so that it falls into no pattern of rows
 
 
-def png(image: pyvips.Image, effort: int = PNG_EFFORT) -> bytes:
-    """Return an 8-bit sRGB image of 3 or 4 bands as a PNG that holds pixels and nothing else: no profile, text, time or resolution."""
-    if image.bands == 4:
-        return _with_alpha(bytes(image.write_to_memory()), PixelSize(image.width, image.height), effort)
-    first = Colour(*(int(band) for band in image.getpoint(0, 0)))
-    return flat_png(PixelSize(image.width, image.height), first, [(image, 0, 0)], effort)
+def png(image: pyvips.Image, *, is_small: bool = False) -> bytes:
+    """Return an 8-bit sRGB image of 3 or 4 bands as a PNG that holds pixels and nothing else: no profile, text, time or resolution.
 
-
-def array_png(pixels: NDArray[np.uint8], effort: int = PNG_EFFORT) -> bytes:
-    """Return pixels (height x width x 4) as a PNG, as `png` makes it."""
-    return _with_alpha(pixels.tobytes(), PixelSize(pixels.shape[1], pixels.shape[0]), effort)
-
-
-def _with_alpha(data: bytes, size: PixelSize, effort: int) -> bytes:
-    palette = _palette_by_alpha(data)
+    `is_small` spends thirty times as long on a file that is smaller by a fiftieth.
+    """
+    if image.bands == 3:
+        first = Colour(*(int(band) for band in image.getpoint(0, 0)))
+        return flat_png(PixelSize(image.width, image.height), first, [(image, 0, 0)], is_small=is_small)
+    pixels: NDArray[np.uint8] = image.numpy()
+    palette = _palette_by_alpha(pixels.data)
+    effort = _MOST_EFFORT if is_small else _EFFORT
+    size = PixelSize(image.width, image.height)
     if palette is None:
-        return _assembled(data, *size, 4, _COLOUR_AND_ALPHA, effort)
-    return _assembled(data[3::4], *size, 1, _PALETTE, effort, (b"PLTE", palette), (b"tRNS", bytes(range(256))))
+        return _file(_packed(_unfiltered(pixels), effort), size, _COLOUR_AND_ALPHA)
+    alpha = _packed(_unfiltered(pixels[..., 3:]), effort)
+    return _file(alpha, size, _PALETTE, (b"PLTE", palette), (b"tRNS", bytes(range(256))))
 
 
 def flat_png(
-    size: PixelSize, ground: Colour, parts: Sequence[tuple[pyvips.Image, int, int]], effort: int = PNG_EFFORT
+    size: PixelSize, ground: Colour, parts: Sequence[tuple[pyvips.Image, int, int]], *, is_small: bool = False
 ) -> bytes:
     """Return opaque images of 3 bands, each at a place in whole px, on one flat colour: a PNG as `png` makes it, in a fraction of the time.
 
-    Most of a launch screen is ground: no image of that size is made, only the rows of the file.
+    Most of a launch screen is ground: no image of that size is made, only the rows of the file that differ from the one above.
     """
     drawn = [(image.numpy(), x, y) for image, x, y in parts]
-    found = indexed(size, ground, drawn)
-    if found is not None and found.palette is None:
-        return _file(found.rows.data, *size, _GREY, effort)
-    if found is not None and found.palette is not None:
-        return _file(found.rows.data, *size, _PALETTE, effort, (b"PLTE", found.palette), depth=found.depth)
-    rows = blank_rows(size, ground)
-    for pixels, x, y in drawn:
-        height, width = pixels.shape[:2]
-        rows[y : y + height, 1 + x * 3 : 1 + (x + width) * 3] = pixels.reshape(height, -1)
-    return rows_png(rows, size, effort)
+    few = indexed(size, ground, drawn)
+    if few is None:
+        rows = counted(*laid_out(size, np.array(ground[:3], np.uint8), drawn))
+        return _opaque(rows, size, _COLOUR, is_small=is_small)
+    if few.palette is None:
+        return _opaque(few.rows, size, _GREY, is_small=is_small)
+    return _opaque(few.rows, size, _PALETTE, (b"PLTE", few.palette), depth=few.depth, is_small=is_small)
+
+
+def shown_png(pixels: NDArray[np.uint8]) -> bytes:
+    """Return pixels (height x width x 4) as a PNG that is looked at once."""
+    size = PixelSize(pixels.shape[1], pixels.shape[0])
+    return _file(_packed(_unfiltered(pixels), _EFFORT), size, _COLOUR_AND_ALPHA)
 
 
 def blank_rows(size: PixelSize, ground: Colour) -> NDArray[np.uint8]:
     """Return the rows of a PNG of one flat colour, each a filter byte and its pixels of 3 bands, to be drawn into."""
-    import numpy as np
-
     rows = np.empty((size.height, 1 + size.width * 3), np.uint8)
-    rows[:] = np.frombuffer(_NO_FILTER + bytes(ground[:3]) * size.width, np.uint8)
+    rows[:] = np.frombuffer(bytes([NO_FILTER, *ground[:3] * size.width]), np.uint8)
     return rows
 
 
-def rows_png(rows: NDArray[np.uint8], size: PixelSize, effort: int = PNG_EFFORT) -> bytes:
+def rows_png(rows: NDArray[np.uint8], size: PixelSize) -> bytes:
     """Return the PNG of such rows."""
-    return _file(rows.data, *size, _COLOUR, effort)
+    return _file(_packed(rows, _EFFORT), size, _COLOUR)
 
 
 def photograph_png(image: pyvips.Image) -> bytes:
@@ -108,7 +106,7 @@ def smaller_png(image: pyvips.Image, data: bytes, most_bytes: int) -> bytes:
         data: it as a PNG that is too heavy.
         most_bytes: what it may weigh.
     """
-    lightest = min(data, png(image, PNG_MOST_EFFORT), photograph_png(image), key=len)
+    lightest = min(data, png(image, is_small=True), photograph_png(image), key=len)
     if len(lightest) <= most_bytes:
         return lightest
     for dither in (0.0, 1.0):
@@ -167,9 +165,9 @@ def webp(image: pyvips.Image, *, may_be_lossy: bool = False, is_small: bool = Fa
     return lossy if 2 * len(lossy) < len(whole) else whole
 
 
-def _palette_by_alpha(data: bytes) -> bytes | None:
+def _palette_by_alpha(data: memoryview) -> bytes | None:
     """256 colours, if the pixels (red, green, blue, alpha) have only one for each alpha; None when they have more."""
-    pixels = memoryview(data).cast("I")
+    pixels = data.cast("B").cast("I")
     colours = _colour_by_alpha(
         set(pixels[::_SAMPLE_STEP])
     )  # most drawings of several inks give themselves away at once
@@ -188,26 +186,30 @@ def _colour_by_alpha(different: set[int]) -> dict[int, bytes] | None:
     return found
 
 
-def _assembled(
-    data: bytes, width: int, height: int, bands: int, colour_type: int, effort: int, *chunks: tuple[bytes, bytes]
+def _opaque(
+    rows: Rows, size: PixelSize, colour_type: int, *chunks: tuple[bytes, bytes], depth: int = 8, is_small: bool
 ) -> bytes:
-    stride = width * bands
-    rows = b"".join(_NO_FILTER + data[start : start + stride] for start in range(0, len(data), stride))
-    return _file(rows, width, height, colour_type, effort, *chunks)
+    packed = stream(rows)
+    if is_small:
+        packed = min(packed, _packed(rows.all(), _MOST_EFFORT), key=len)
+    return _file(packed, size, colour_type, *chunks, depth=depth)
 
 
-def _file(
-    rows: bytes | memoryview,
-    width: int,
-    height: int,
-    colour_type: int,
-    effort: int,
-    *chunks: tuple[bytes, bytes],
-    depth: int = 8,
-) -> bytes:
-    header = struct.pack(">IIBBBBB", width, height, depth, colour_type, 0, 0, 0)
-    pixels = bytes(deflate.zlib_compress(rows, effort))
-    whole = [(b"IHDR", header), *chunks, (b"IDAT", pixels), (b"IEND", b"")]
+def _unfiltered(pixels: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """The rows of a PNG for pixels (height x width x bands)."""
+    height, width, bands = pixels.shape
+    rows = np.zeros((height, 1 + width * bands), np.uint8)
+    rows[:, 1:] = pixels.reshape(height, -1)
+    return rows
+
+
+def _packed(rows: NDArray[np.uint8], effort: int) -> bytes:
+    return bytes(deflate.zlib_compress(rows.data, effort))
+
+
+def _file(packed: bytes, size: PixelSize, colour_type: int, *chunks: tuple[bytes, bytes], depth: int = 8) -> bytes:
+    header = struct.pack(">IIBBBBB", *size, depth, colour_type, 0, 0, 0)
+    whole = [(b"IHDR", header), *chunks, (b"IDAT", packed), (b"IEND", b"")]
     return _SIGNATURE + b"".join(_chunk(kind, content) for kind, content in whole)
 
 

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, NamedTuple
 
+import numpy as np
+
 from rivelt.colour import Colour
+from rivelt.pixels.rows import Rows, counted, laid_out
 from rivelt.units import PixelSize
 
 if TYPE_CHECKING:
-    import numpy as np
     from numpy.typing import NDArray
 
 _MOST = 256
@@ -19,11 +21,10 @@ _STEPS = (61, 11)  # primes, so that they fall into no pattern of rows
 class Indexed(NamedTuple):
     """An image whose pixels are numbers of `depth` bits (1, 2, 4 or 8).
 
-    `rows`: those of a PNG, each with its filter byte. `palette`: the colours that the numbers stand for, three bytes each; None where
-    they are levels of grey.
+    `rows`: those of a PNG. `palette`: the colours that the numbers stand for, three bytes each; None where they are levels of grey.
     """
 
-    rows: NDArray[np.uint8]
+    rows: Rows
     depth: int
     palette: bytes | None
 
@@ -36,8 +37,6 @@ def indexed(size: PixelSize, ground: Colour, parts: Sequence[tuple[NDArray[np.ui
         ground: what is behind the parts.
         parts: height x width x 3 each, and where they are.
     """
-    import numpy as np
-
     flat = [pixels.reshape(-1, 3) for pixels, _, _ in parts]
     behind = np.array([int.from_bytes(bytes(ground[:3]))], np.uint32)
     for step in _STEPS:  # most drawings of several inks have more colours in a sample already
@@ -47,24 +46,24 @@ def indexed(size: PixelSize, ground: Colour, parts: Sequence[tuple[NDArray[np.ui
     colours = np.unique(np.concatenate([behind, *packed]))
     if len(colours) > _MOST:
         return None
-    pixels = np.full((size.height, size.width), np.searchsorted(colours, behind)[0], np.uint8)
-    for part, (drawn, x, y) in zip(packed, parts, strict=True):
-        height, width = drawn.shape[:2]
-        pixels[y : y + height, x : x + width] = np.searchsorted(colours, part).reshape(height, width)
+    numbers = [
+        (np.searchsorted(colours, part).astype(np.uint8).reshape(*drawn.shape[:2], 1), x, y)
+        for part, (drawn, x, y) in zip(packed, parts, strict=True)
+    ]
+    rows, counts = laid_out(size, np.searchsorted(colours, behind).astype(np.uint8), numbers)
+    pixels = rows[:, 1:]  # without the filter bytes
     used = np.bincount(pixels.ravel(), minlength=len(colours)) > 0  # a part may hide others, or all of the ground
     if not used.all():
         pixels, colours = (np.cumsum(used) - 1).astype(np.uint8)[pixels], colours[used]
     depth = next(bits for bits in (1, 2, 4, 8) if len(colours) <= 1 << bits)
     if depth == 8 and (colours == (colours & 255) * 0x010101).all():
-        return Indexed(_rows((colours & 255).astype(np.uint8)[pixels], depth), depth, None)
+        return Indexed(counted(_packed_rows((colours & 255).astype(np.uint8)[pixels], depth), counts), depth, None)
     palette = b"".join(int(colour).to_bytes(3) for colour in colours)
-    return Indexed(_rows(pixels, depth), depth, palette)
+    return Indexed(counted(_packed_rows(pixels, depth), counts), depth, palette)
 
 
-def _rows(pixels: NDArray[np.uint8], depth: int) -> NDArray[np.uint8]:
+def _packed_rows(pixels: NDArray[np.uint8], depth: int) -> NDArray[np.uint8]:
     """The rows of a PNG, each with its filter byte: of several pixels in a byte, the first is in the highest bits."""
-    import numpy as np
-
     height, width = pixels.shape
     in_a_byte = 8 // depth
     rows = np.zeros((height, 1 + -(-width // in_a_byte)), np.uint8)
@@ -76,7 +75,5 @@ def _rows(pixels: NDArray[np.uint8], depth: int) -> NDArray[np.uint8]:
 
 def _packed(pixels: NDArray[np.uint8]) -> NDArray[np.uint32]:
     """Colours (n x 3) as one number each: red first, blue last."""
-    import numpy as np
-
     wide = pixels.astype(np.uint32)
     return (wide[:, 0] << 16 | wide[:, 1] << 8 | wide[:, 2]).astype(np.uint32)

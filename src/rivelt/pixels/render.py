@@ -11,7 +11,7 @@ from rivelt.colour import Colour
 from rivelt.cores import threads
 from rivelt.picture import Art
 from rivelt.pixels.canvas import draw
-from rivelt.pixels.encode import PNG_EFFORT, PNG_MOST_EFFORT, flat_png, jpeg, photograph_png, png, smaller_png, webp
+from rivelt.pixels.encode import flat_png, jpeg, photograph_png, png, smaller_png, webp
 from rivelt.pixels.ink import inked
 from rivelt.plan.model import Placement, Recipe
 from rivelt.units import PixelSize, Rect, round_half_up
@@ -29,12 +29,11 @@ def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
     The same recipe gives the same bytes. `is_small` spends much more time on a smaller file. A file heavier than the recipe allows
     is the lightest that could be made without a visible loss.
     """
-    effort = PNG_MOST_EFFORT if is_small else PNG_EFFORT
     is_photograph = any(_is_photograph(placement, recipe.canvas) for placement in recipe.placed)
     limit = math.inf if recipe.most_bytes is None else recipe.most_bytes
     is_drawing = not is_photograph and not any(_may_hold_photograph(placement.art) for placement in recipe.placed)
     if recipe.ground is not None and recipe.form == "png" and is_drawing:
-        flat = flat_png(recipe.canvas, recipe.ground, list(_parts(recipe, recipe.ground)), effort)
+        flat = flat_png(recipe.canvas, recipe.ground, list(_parts(recipe, recipe.ground)), is_small=is_small)
         if len(flat) <= limit:
             return flat
     image = unencoded(recipe)
@@ -43,9 +42,13 @@ def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
     if recipe.form != "png":
         return webp(image, may_be_lossy=recipe.form == "lossy-webp", is_small=is_small)
     if is_drawing:
-        data = png(image, effort)
+        data = png(image, is_small=is_small)
     else:  # which of the two a picture in a drawing is, shows only when both are made
-        data = photograph_png(image) if is_photograph else min(png(image, effort), photograph_png(image), key=len)
+        data = (
+            photograph_png(image)
+            if is_photograph
+            else min(png(image, is_small=is_small), photograph_png(image), key=len)
+        )
     return data if len(data) <= limit else smaller_png(image, data, int(limit))
 
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from rivelt import __version__
 from rivelt.layout.fit import allowed_diameter
-from rivelt.pixels.encode import array_png
+from rivelt.pixels.encode import shown_png
 from rivelt.pixels.pictures import Pictures
 from rivelt.platforms import platform
 from rivelt.progress import Progress, no_progress
@@ -82,7 +82,7 @@ def press_css() -> str:
 
 def image_source(image: NDArray[np.uint8]) -> str:
     """Return an image (height x width x 4, sRGB) as an address that holds all of it."""
-    return "data:image/png;base64," + base64.b64encode(array_png(image)).decode()
+    return "data:image/png;base64," + base64.b64encode(shown_png(image)).decode()
 
 
 def _groups(

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from rivelt.markdown import MOST, code, plain, table
-from rivelt.pixels.encode import array_png
+from rivelt.pixels.encode import shown_png
 from rivelt.platforms import platform
 from rivelt.progress import Progress, no_progress
 from rivelt.review.model import Change, Review
@@ -33,7 +33,7 @@ def thumbnails(review: Review, on_progress: Progress = no_progress) -> dict[str,
     scales = [min(_TALL / change.screen.height, _WIDE / change.screen.width) for change in changes]
     names = names_of(changes)
     return {
-        names[index]: array_png(_beside(list(pictures)))
+        names[index]: shown_png(_beside(list(pictures)))
         for index, pictures in triples(list(zip(changes, scales, strict=True)), review.pictures, on_progress)
     }
 

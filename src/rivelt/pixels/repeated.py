@@ -1,0 +1,147 @@
+"""Rows that repeat the one above, as a block of a Deflate stream (RFC 1951): most of what a launch image holds, in as few bits as there can be.
+
+Filtered by the row above, such a row is its filter byte and zeros. Deflate copies at most 258 bytes at once. So all is copied by that
+many: from the byte before where they are zeros, which takes two bits, and from a row before where a filter byte is among them.
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
+
+SHORTEST, LONGEST = 300, 32768
+"""The lengths of a row (bytes) that can be copied like this: longer than what is copied at once, and within the window."""
+
+_COPIED = 258
+_LENGTHS = [
+    3,
+    4,
+    5,
+    6,
+    7,
+    8,
+    9,
+    10,
+    11,
+    13,
+    15,
+    17,
+    19,
+    23,
+    27,
+    31,
+    35,
+    43,
+    51,
+    59,
+    67,
+    83,
+    99,
+    115,
+    131,
+    163,
+    195,
+    227,
+    258,
+]
+_DISTANCES = [
+    1,
+    2,
+    3,
+    4,
+    *(base + 1 for power in range(1, 14) for base in (2 << power, 3 << power)),
+]  # of RFC 1951, 3.2.5
+
+# The codes of the block: each symbol's own, as the bits are written.
+_WHOLE, _ZERO, _END_OF_BLOCK, _REST = "0", "10", "110", "111"
+_BYTE_BEFORE, _ROW_BEFORE = "0", "1"
+_EMPTY_BLOCK = b"\0\0\xff\xff"  # stored, without a byte: what comes after it begins with a byte
+
+
+def repeated(count: int, length: int) -> bytes:
+    """Return whole bytes of a Deflate stream for rows of zeros that each begin with the same filter byte, which come after such a row.
+
+    Args:
+        count: how many rows.
+        length: the bytes of each, from `SHORTEST` to `LONGEST`.
+    """
+    copies, rest = divmod(count * length, _COPIED)
+    length_code, length_bits = _coded(max(rest, 3), _LENGTHS)
+    distance_code, distance_bits = _coded(length, _DISTANCES)
+    # Bytes from the one before the first that is copied to the last one: is the first byte of a row among them?
+    starts = np.arange(copies + 1) * _COPIED
+    has_filter = (starts - 2) // length != (np.minimum(starts + _COPIED, count * length) - 1) // length
+    if rest < 3:
+        end = _ZERO * rest
+    else:
+        end = _REST + length_bits + (_ROW_BEFORE + distance_bits if has_filter[-1] else _BYTE_BEFORE)
+    bits = np.concatenate(
+        [
+            _bits(_head(257 + length_code, distance_code)),
+            _copied(has_filter[:-1], _bits(_WHOLE + _ROW_BEFORE + distance_bits)),
+            _bits(end + _END_OF_BLOCK + "000"),
+        ]
+    )
+    return np.packbits(bits, bitorder="little").tobytes() + _EMPTY_BLOCK
+
+
+def _copied(has_filter: NDArray[np.bool_], from_row: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """The bits of all whole copies."""
+    from_byte = _bits(_WHOLE + _BYTE_BEFORE)
+    widths = np.where(has_filter, len(from_row), len(from_byte))
+    starts = np.cumsum(widths) - widths
+    bits = np.zeros(int(widths.sum()), np.uint8)  # all bits of a copy from the byte before are zeros
+    for place in np.flatnonzero(from_row):
+        bits[starts[has_filter] + place] = 1
+    return bits
+
+
+def _head(length_symbol: int, distance_symbol: int) -> str:
+    """The head of a block whose codes are as long as the ones above (RFC 1951, 3.2.7): the first and third symbol of two bits, and so on."""
+    code_lengths = {1: "00", 18: "01", 0: "100", 2: "101", 3: "110", 17: "111"}
+    order = [16, 17, 18, 0, 8, 7, 9, 6, 10, 5, 11, 4, 12, 3, 13, 2, 14, 1]
+    given = "".join(_number(len(code_lengths.get(symbol, "")), 3) for symbol in order)
+    symbols = [(0, 2), (256, 3), (length_symbol, 3), (285, 1), (286, 1), (286 + distance_symbol, 1)]
+    lengths, place = "", 0
+    for symbol, length in symbols:
+        lengths += _zeros(symbol - place, code_lengths) + code_lengths[length]
+        place = symbol + 1
+    return (
+        "0"
+        + _number(2, 2)
+        + _number(29, 5)
+        + _number(distance_symbol, 5)
+        + _number(len(order) - 4, 4)
+        + given
+        + lengths
+    )
+
+
+def _zeros(count: int, codes: dict[int, str]) -> str:
+    """The code lengths of some symbols that do not occur."""
+    if count < 3:
+        return codes[0] * count
+    if count < 11:
+        return codes[17] + _number(count - 3, 3)
+    now = min(count, 138)
+    return codes[18] + _number(now - 11, 7) + _zeros(count - now, codes)
+
+
+def _coded(value: int, bases: list[int]) -> tuple[int, str]:
+    """Which of the ranges that begin with `bases` a value is in, and the bits that say where in it."""
+    code = max(index for index, base in enumerate(bases) if base <= value)
+    following = bases[code + 1] if code + 1 < len(bases) else 2 * bases[code] - bases[code - 1]
+    return code, _number(value - bases[code], max(0, following - bases[code] - 1).bit_length())
+
+
+def _number(value: int, width: int) -> str:
+    """A number as bits, the lowest first."""
+    return "".join(str(value >> place & 1) for place in range(width))
+
+
+def _bits(text: str) -> NDArray[np.uint8]:
+    return np.frombuffer(text.encode(), np.uint8) - ord("0")
