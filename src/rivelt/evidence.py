@@ -23,7 +23,9 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
+    from rivelt.art.contrast import OutlineContrast
     from rivelt.brief.model import Brief
+    from rivelt.colour import Colour
     from rivelt.picture import ImageFile
     from rivelt.pixels.pictures import Pictures
     from rivelt.plan.owner import Owner
@@ -69,10 +71,12 @@ class Evidence:
         self._drift = drift
         self._drifts: dict[tuple[str, str], Drift] = {}
         self._scenes: dict[tuple[Site, Screen, Look], Scene] = {}
+        self._handoffs: dict[Site, tuple[Handoff, ...]] = {}
         self._pictures = pictures
         self._made = made
         self._looked_at: set[ImageFile] = set()
         self._samples: dict[ImageFile, NDArray[np.uint8] | None] = {}
+        self._contrasts: dict[tuple[ImageFile, Colour], OutlineContrast | None] = {}
         self._said: dict[tuple[str, Site, tuple[int, ...]], tuple[Said, ...]] = {}
 
     @cached_property
@@ -115,9 +119,14 @@ class Evidence:
 
     def handoffs(self, site: Site) -> tuple[Handoff, ...]:
         """Return what comes after the launch screen on the last of the usual screens, in each look where something is known of it."""
+        if site not in self._handoffs:
+            self._handoffs[site] = tuple(self._handoffs_of(site))
+        return self._handoffs[site]
+
+    def _handoffs_of(self, site: Site) -> Iterator[Handoff]:
         last = {scene.look: scene for scene in self.scenes(site)}
         found = (handoff(site, scene, self._after(site, scene)) for scene in last.values())
-        return tuple(one for one in found if len(one.steps) > 1)
+        return (one for one in found if len(one.steps) > 1)
 
     def _after(self, site: Site, scene: Scene) -> Iterator[Ground]:
         """What comes after a launch screen: read from the native files; the first screen as the brief says it where they do not."""
@@ -163,6 +172,17 @@ class Evidence:
                 self._samples[image] = None
         return self._samples[image]
 
+    def contrast(self, image: ImageFile, ground: Colour) -> OutlineContrast | None:
+        """Return the contrast of an image to a ground along its outline; None when it cannot be read, or has none."""
+        from rivelt.art.contrast import contrast_along, outline_of
+
+        key = image, ground
+        if key not in self._contrasts:
+            pixels = self.sample(image)
+            outline = None if pixels is None else self.pictures.found(image, lambda: outline_of(pixels))
+            self._contrasts[key] = None if outline is None else contrast_along(outline, ground, 1.0)
+        return self._contrasts[key]
+
     def look_at(self, images: Mapping[ImageFile, bool]) -> None:
         """Decode images on all cores, and those marked True draw small, so that `shows` and `sample` need not later."""
         from concurrent.futures import ThreadPoolExecutor
@@ -182,7 +202,8 @@ class Evidence:
             pixels = self.sample(image)
             return None if pixels is None else bool(pixels[..., 3].any())
         try:
-            read_picture(image.data, "picture")
+            if not image.is_png:  # others may be of a kind that is not to be read
+                read_picture(image.data, "picture")
             return self.pictures.shows(image)
         except RiveltError:
             return None

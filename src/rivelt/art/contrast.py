@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
@@ -43,6 +45,16 @@ class OutlineContrast(Struct, frozen=True):
     histogram: tuple[float, ...] = ()
 
 
+class Outline(NamedTuple):
+    """The pixels where a mark meets what is behind it: rows, columns, colours (n x 3) and opacity (n x 1), 0 to 1; its longer side in px."""
+
+    rows: NDArray[np.intp]
+    columns: NDArray[np.intp]
+    colours: Array
+    opacity: Array
+    longer: int
+
+
 def outline_contrast(
     pixels: NDArray[np.uint8], ground: Colour, art_units: float, backdrop: NDArray[np.uint8] | None = None
 ) -> OutlineContrast | None:
@@ -57,7 +69,14 @@ def outline_contrast(
     Returns:
         None when nothing of it is solid enough to have an outline.
     """
-    rows, columns, colours, opacity = _outline(pixels)
+    return contrast_along(outline_of(pixels), ground, art_units, backdrop)
+
+
+def contrast_along(
+    outline: Outline, ground: Colour, art_units: float, backdrop: NDArray[np.uint8] | None = None
+) -> OutlineContrast | None:
+    """Return the same for the outline of a mark."""
+    rows, columns, colours, opacity, longer = outline
     if rows.size == 0:
         return None
     behind: Array = np.broadcast_to(np.array(ground[:3]) / 255.0, colours.shape)
@@ -66,7 +85,7 @@ def outline_contrast(
         behind = picture[:, :3] * picture[:, 3:] + behind * (1 - picture[:, 3:])
     seen = colours * opacity + behind * (1 - opacity)
     ratios = contrast(seen, behind)
-    cell = max(4.0, max(pixels.shape) / _CELLS)
+    cell = max(4.0, longer / _CELLS)
     weakest, ratio = _weakest_cell(rows, columns, ratios, cell)
     tenth, median = np.percentile(ratios, [10, 50])
     return OutlineContrast(
@@ -82,19 +101,19 @@ def outline_contrast(
 
 def outline_palette(pixels: NDArray[np.uint8]) -> Array:
     """Return the colours that a mark's outline is made of, n x 3 in sRGB from 0 to 1; those of less than a hundredth of it left out."""
-    _, _, colours, _ = _outline(pixels)
+    colours = outline_of(pixels).colours
     rounded, counts = np.unique(np.rint(colours * 31), axis=0, return_counts=True)
     palette: Array = rounded[counts >= 0.01 * len(colours)] / 31
     return palette
 
 
-def _outline(pixels: NDArray[np.uint8]) -> tuple[NDArray[np.intp], NDArray[np.intp], Array, Array]:
-    """The pixels where a mark meets what is behind it: rows, columns, colours (n x 3) and opacity (n x 1), 0 to 1."""
+def outline_of(pixels: NDArray[np.uint8]) -> Outline:
+    """Return the outline of a mark: height x width x 4, sRGB with straight alpha."""
     alpha = np.ascontiguousarray(pixels[..., 3])
     rows, columns = np.nonzero(_edge(alpha >= _SOLID * 255))
     # An outline pixel is partly covered only because it is on the edge: its neighbour shows how opaque the art itself is.
     opacity = _largest_near(alpha)[rows, columns][:, None] / 255.0
-    return rows, columns, pixels[rows, columns, :3] / 255.0, opacity
+    return Outline(rows, columns, pixels[rows, columns, :3] / 255.0, opacity, max(pixels.shape[:2]))
 
 
 def opaque_box(pixels: NDArray[np.uint8]) -> NDArray[np.uint8] | None:

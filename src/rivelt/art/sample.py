@@ -46,7 +46,8 @@ def sampled_image(image: ImageFile, pictures: Pictures) -> NDArray[np.uint8]:
         return pixels
     if image.is_vector:
         return sampled(pictures.vector(image, read_art))[0]
-    read_picture(image.data, "picture")
+    if not image.is_png:  # others may be of a kind that is not to be read
+        read_picture(image.data, "picture")
     size = image.size or PixelSize(1, 1)  # what has no size is broken, as is reported when it is decoded
     scale = min(1.0, SAMPLE_PIXELS / max(size))
     return pictures.at(image, PixelSize(*(max(1, round_half_up(side * scale)) for side in size)))

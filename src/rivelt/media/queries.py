@@ -151,7 +151,7 @@ def _in_brackets(token: Token, depth: int) -> Condition | Feature:
 
 def _decided(query: Query | None, device: Device) -> bool | None:
     """Whether a query matches; None where it depends on what is not known of the device."""
-    if query is None:
+    if query is None or _fails_at_once(query, device):
         return False
     open_ones: dict[Either, None] = {}
     for feature in _features(query.condition):
@@ -165,6 +165,14 @@ def _decided(query: Query | None, device: Device) -> bool | None:
         for chosen in itertools.product((False, True), repeat=len(open_ones))
     }
     return results.pop() if len(results) == 1 else None
+
+
+def _fails_at_once(query: Query, device: Device) -> bool:
+    """Whether one of several features that must all hold does not: most queries of a page are for another screen."""
+    whole = query.condition
+    if query.is_not or not isinstance(whole, Condition) or whole.logic is not Logic.ALL:
+        return False
+    return any(isinstance(part, Feature) and answer(part, device) is False for part in whole.parts)
 
 
 def _features(part: Condition | Feature | None) -> list[Feature]:

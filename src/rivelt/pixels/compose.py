@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterable
+from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
@@ -10,6 +12,7 @@ import numpy as np
 from rivelt.colour import Colour
 from rivelt.pixels.canvas import rasterised
 from rivelt.pixels.encode import blank_rows, rows_png
+from rivelt.pixels.pictures import Pictures
 from rivelt.units import PixelSize
 
 if TYPE_CHECKING:
@@ -33,8 +36,10 @@ class Sheet:
     It is held once, as the rows of its PNG. Each block is drawn by itself, so that the empty parts of a sheet cost nothing.
     """
 
-    def __init__(self, size: PixelSize, paper: Colour) -> None:
+    def __init__(self, size: PixelSize, paper: Colour, pictures: Pictures | None = None) -> None:
+        """Take the size in px, what is behind all, and what keeps blocks for who draws the same again and again."""
         self._size = size
+        self._pictures = pictures or Pictures()
         self._rows = blank_rows(size, paper)
         self._pixels = pixels_of(self._rows)
 
@@ -46,22 +51,29 @@ class Sheet:
         """Draw blocks over it."""
         for block in blocks:
             area = self._pixels[block.y : block.y + block.size.height, block.x : block.x + block.size.width]
-            _ink(area, block)
+            drawn = self._pictures.once((block.svg, block.size), partial(_drawn, block))
+            _ink(area, drawn, block.size.width)
 
     def png(self) -> bytes:
         """Return it as a PNG without metadata."""
         return rows_png(self._rows, self._size)
 
 
-def _ink(area: NDArray[np.uint8], block: Block) -> None:
-    """Draw a block over its area, of which it covers little."""
-    drawn = rasterised(block.svg, block.size).numpy()
-    drawn = np.ascontiguousarray(
-        drawn[: area.shape[0], : area.shape[1]]
-    )  # a block may end within the last pixel of the sheet
-    at = np.flatnonzero(drawn.view(np.uint32))  # transparent pixels are all zeros
-    ink = drawn.reshape(-1, 4)[at]
-    down, across = np.divmod(at, drawn.shape[1])
+def _drawn(block: Block) -> NDArray[np.uint32]:
+    """What is visible of a block, of which it covers little: the places of its pixels (row by row), and their colours with alpha."""
+    pixels: NDArray[np.uint32] = rasterised(block.svg, block.size).numpy().view(np.uint32).ravel()
+    at = np.flatnonzero(pixels)  # transparent pixels are all zeros
+    return np.stack([at.astype(np.uint32), pixels[at]])
+
+
+def _ink(area: NDArray[np.uint8], drawn: NDArray[np.uint32], width: int) -> None:
+    """Draw a block of a width over its area."""
+    at, pixels = drawn
+    down, across = np.divmod(at, np.uint32(width))
+    if area.shape[1] < width or (len(down) and int(down[-1]) >= area.shape[0]):
+        inside = (down < area.shape[0]) & (across < area.shape[1])  # a block may end within the last pixel of the sheet
+        down, across, pixels = down[inside], across[inside], pixels[inside]
+    ink = np.ascontiguousarray(pixels).view(np.uint8).reshape(-1, 4)
     area[down, across] = _over(ink[:, :3], ink[:, 3:], area[down, across])
 
 
@@ -79,14 +91,25 @@ def lay_over(canvas: NDArray[np.uint8], image: NDArray[np.uint8], x: int, y: int
         return
     upper = image[top - y : bottom - y, left - x : right - x]
     under = canvas[top:bottom, left:right]
-    alpha = upper[..., 3:]
-    solid = (upper[..., 3] == _OPAQUE).all(axis=1)
+    solid = _solid_rows(upper)
     if canvas.shape[2] == 4 and not solid.all() and int(under[..., 3].min()) < _OPAQUE:
         under[:] = _over_transparent(upper, under)
         return
-    under[solid] = upper[solid, :, : canvas.shape[2]]
-    if not solid.all():
-        under[~solid, :, :3] = _over(upper[~solid, :, :3], alpha[~solid], under[~solid, :, :3])
+    edges = [0, *(np.flatnonzero(solid[1:] != solid[:-1]) + 1), len(solid)]
+    for start, end in itertools.pairwise(edges):
+        if solid[start]:
+            under[start:end] = upper[start:end, :, : canvas.shape[2]]
+        else:
+            part = upper[start:end]
+            under[start:end, :, :3] = _over(part[..., :3], part[..., 3:], under[start:end, :, :3])
+
+
+def _solid_rows(image: NDArray[np.uint8]) -> NDArray[np.bool_]:
+    """Which rows of an image with alpha are opaque."""
+    if image.strides[1:] != (4, 1):
+        return np.asarray((image[..., 3] == _OPAQUE).all(axis=1))
+    alpha = np.array([0, 0, 0, _OPAQUE], np.uint8).view(np.uint32)[0]
+    return np.asarray((image.view(np.uint32)[..., 0] & alpha == alpha).all(axis=1))
 
 
 def _over(colour: NDArray[np.uint8], alpha: NDArray[np.uint8], under: NDArray[np.uint8]) -> NDArray[np.uint8]:

@@ -11,7 +11,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
 from threading import Lock
-from typing import TYPE_CHECKING, Generic, NamedTuple, TypeVar
+from typing import TYPE_CHECKING, Any, Generic, NamedTuple, TypeVar
 
 import numpy as np
 import pyvips
@@ -26,30 +26,42 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 T = TypeVar("T")
+V = TypeVar("V")
+P = TypeVar("P", np.uint8, np.uint32)
 
 _MOST_KEPT = 96_000_000  # bytes of pixels; what was used longest ago goes first
 _MOST_SEARCHED = 30_000_000  # pixels: larger bitmaps are streamed, and never held whole
 _MOST_CONTENT = 0.7  # of all pixels: where more is not ground, nothing is gained
 _REACH = 4  # pixels that Lanczos' filter of three lobes looks to each side, of the smaller image; and one
 _ROWS = 128
+_ABOUT = 100_000  # bytes of what is found of an image
 
 
 class Bitmap(NamedTuple):
     """A decoded bitmap: upright 8-bit sRGB of 3 or 4 bands.
 
-    `content`: the part of it (from `x`, `y` on) that is not `ground`; all of it where that is None.
+    `content`: the part of it (from `x`, `y` on) that is not `ground`; all of it where that is None. In memory, it is no image of libvips:
+    such ones refer to their pixels so that Python cannot free them without a warning. `is_visible`: whether anything of it is
+    not fully transparent; None where its pixels were not looked at yet.
     """
 
     size: PixelSize
-    content: pyvips.Image
+    content: NDArray[np.uint8] | pyvips.Image
     x: int = 0
     y: int = 0
     ground: tuple[int, ...] | None = None
+    is_visible: bool | None = None
 
     @property
     def weight(self) -> int:
         """The bytes of its pixels."""
-        return int(self.content.width * self.content.height * self.content.bands)
+        image = self.image
+        return int(image.width * image.height * image.bands)
+
+    @property
+    def image(self) -> pyvips.Image:
+        """The content, for libvips."""
+        return _image(self.content) if isinstance(self.content, np.ndarray) else self.content
 
     def at(self, size: PixelSize) -> NDArray[np.uint8]:
         """Return it at a size, height x width x 4 in sRGB with straight alpha.
@@ -57,7 +69,7 @@ class Bitmap(NamedTuple):
         It is shrunk in linear light, and enlarged as devices do it, between four pixels each, so that it is as blurred as there.
         """
         if size == self.size:
-            return self._framed(with_alpha(self.content), self.size, self.x, self.y)
+            return self._framed(with_alpha(self.image), self.size, self.x, self.y)
         is_larger = size.width >= self.size.width and size.height >= self.size.height
         before, after = (_in_premultiplied, _from_premultiplied) if is_larger else (in_linear, from_linear)
         part, left, top = self._resized(size, before, "linear" if is_larger else SHRINKING)
@@ -72,7 +84,7 @@ class Bitmap(NamedTuple):
         then the width: the order in which libvips does both, and so the same numbers.
         """
         across, down = size.width / self.size.width, size.height / self.size.height
-        content = before(self.content)
+        content = before(self.image)
         if self.ground is None:
             return content.resize(across, vscale=down, kernel=kernel), 0, 0
         fill = {"extend": "background", "background": before(_dot(self.ground)).getpoint(0, 0)}
@@ -121,6 +133,8 @@ class Pictures:
         """Whether what is drawn of them is kept as well, for who draws the same again and again."""
         self._bitmaps: _Kept[Bitmap] = _Kept(lambda one: one.weight)
         self._shown: _Kept[NDArray[np.uint8]] = _Kept(lambda one: one.nbytes)
+        self._found: _Kept[Any] = _Kept(lambda _: _ABOUT)
+        self._drawn: _Kept[NDArray[Any]] = _Kept(lambda one: one.nbytes)
         self._vectors: _Kept[Art] = _Kept(lambda one: len(one.data))
 
     def vector(self, image: ImageFile, read: Callable[[bytes, str], Art]) -> Art:
@@ -145,13 +159,14 @@ class Pictures:
             BadInput: it is broken, or far too large.
         """
         found = self.bitmap(image)
+        if found.is_visible is not None:
+            return found.is_visible
         try:
             # Of one that is not held in memory every pixel is decoded for this, so that a broken one is not taken for a sound one.
-            highest = found.content[found.content.bands - 1].max()
+            highest = found.image[found.image.bands - 1].max()
         except pyvips.Error as error:
             raise _broken() from error
-        is_opaque = found.content.bands == 3 or (found.ground is not None and found.ground[3] > 0)
-        return is_opaque or highest > 0
+        return bool(found.image.bands == 3 or highest > 0)
 
     def at(self, image: ImageFile, size: PixelSize) -> NDArray[np.uint8]:
         """Return a bitmap at a size, as `Bitmap.at` gives it.
@@ -161,9 +176,14 @@ class Pictures:
         """
         return self._shown.get((image, size), lambda: _at(self.bitmap(image), size))
 
-    def once(self, key: Hashable, draw: Callable[[], NDArray[np.uint8]]) -> NDArray[np.uint8]:
+    def found(self, image: ImageFile, find: Callable[[], V]) -> V:
+        """Return what `find` gives for an image, such as its outline; always the same thing. It is found once."""
+        value: V = self._found.get(image, find)
+        return value
+
+    def once(self, key: Hashable, draw: Callable[[], NDArray[P]]) -> NDArray[P]:
         """Return what `draw` gives; with `keeps_drawn`, it is not drawn again for the same key. Not to be drawn into."""
-        return self._shown.get(key, draw) if self.keeps_drawn else draw()
+        return self._drawn.get(key, draw) if self.keeps_drawn else draw()
 
 
 def _broken() -> BadInput:
@@ -185,10 +205,11 @@ def _bitmap(image: ImageFile) -> Bitmap:
     except pyvips.Error as error:
         raise _broken() from error
     x, y, width, height = _content(pixels)
+    content = pixels[y : y + height, x : x + width]
+    is_visible = pixels.shape[2] == 3 or bool(pixels[0, 0, 3] or content[..., 3].any())
     if width * height > _MOST_CONTENT * size.width * size.height:
-        return Bitmap(size, _image(pixels))
-    content = _image(pixels[y : y + height, x : x + width])
-    return Bitmap(size, content, x, y, tuple(int(band) for band in pixels[0, 0]))
+        return Bitmap(size, pixels, is_visible=is_visible)
+    return Bitmap(size, content.copy(), x, y, tuple(int(band) for band in pixels[0, 0]), is_visible)
 
 
 def _image(pixels: NDArray[np.uint8]) -> pyvips.Image:
@@ -212,6 +233,8 @@ def _content(pixels: NDArray[np.uint8]) -> tuple[int, int, int, int]:
     height, width, bands = pixels.shape
     rows = pixels.reshape(height, width * bands)
     ground = np.tile(pixels[0, 0], width)
+    if bands == 4:  # compared pixel by pixel
+        rows, ground, bands = rows.view(np.uint32), ground.view(np.uint32), 1
     across = np.zeros(width * bands, bool)
     down = np.zeros(height, bool)
     for top in range(0, height, _ROWS):  # a few rows at a time, which the processor's cache holds

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cache
 from importlib.resources import files
 from io import BytesIO
 from threading import RLock
-from typing import TYPE_CHECKING, Literal, TypeAlias
+from typing import TYPE_CHECKING, Any, Literal, TypeAlias
 
 if TYPE_CHECKING:
     from fontTools.ttLib import TTFont
@@ -16,6 +17,8 @@ _READING = RLock()
 
 Face: TypeAlias = Literal["serif", "sans", "bold", "mono"]
 Anchor: TypeAlias = Literal["start", "middle", "end"]
+
+_NOT_DEFINED = "0"
 
 _FILES: dict[Face, str] = {
     "serif": "STIXGeneral.ttf",
@@ -31,7 +34,10 @@ def _font(face: Face) -> TTFont:
 
     with _READING:
         data = files("rivelt.pixels").joinpath("typefaces", _FILES[face]).read_bytes()
-        return TTFont(BytesIO(data), lazy=True)
+        font = TTFont(BytesIO(data), lazy=True)
+        # Glyphs by their numbers: to read the names of thousands of them takes as long as to draw the text.
+        font.setGlyphOrder([str(number) for number in range(font["maxp"].numGlyphs)])
+        return font
 
 
 @cache
@@ -41,22 +47,39 @@ def _units_per_em(face: Face) -> int:
 
 
 @cache
-def _glyph(face: Face, character: str) -> tuple[str, int]:
-    """A character's outline as SVG path data in font units (y up), and its advance."""
-    from fontTools.pens.svgPathPen import SVGPathPen
-
+def _glyphs(face: Face) -> tuple[Mapping[int, str], Mapping[str, Any]]:
+    """The names of a face's glyphs, which are numbers, by their code points; and the glyphs by their names."""
     with _READING:
         font = _font(face)
-        name = font.getBestCmap().get(ord(character), ".notdef")
-        glyphs = font.getGlyphSet()
+        return font.getBestCmap(), font.getGlyphSet()
+
+
+@cache
+def _advance(face: Face, character: str) -> int:
+    """A character's advance in font units."""
+    names, _ = _glyphs(face)
+    with _READING:
+        font = _font(face)
+        # All others have the last one's (OpenType 1.9.1, "hmtx").
+        number = min(int(names.get(ord(character), _NOT_DEFINED)), font["hhea"].numberOfHMetrics - 1)
+        return int.from_bytes(font.reader["hmtx"][4 * number : 4 * number + 2])
+
+
+@cache
+def _outline(face: Face, character: str) -> str:
+    """A character's outline as SVG path data in font units (y up)."""
+    from fontTools.pens.svgPathPen import SVGPathPen
+
+    names, glyphs = _glyphs(face)
+    with _READING:
         pen = SVGPathPen(glyphs)
-        glyphs[name].draw(pen)
-        return pen.getCommands(), glyphs[name].width
+        glyphs[names.get(ord(character), _NOT_DEFINED)].draw(pen)
+        return str(pen.getCommands())
 
 
 def text_width(text: str, size: float, face: Face = "sans") -> float:
     """Return the advance of a line of text at a font size, in the unit of that size."""
-    return sum(_glyph(face, character)[1] for character in text) * size / _units_per_em(face)
+    return sum(_advance(face, character) for character in text) * size / _units_per_em(face)
 
 
 def text_svg(
@@ -68,10 +91,9 @@ def text_svg(
     parts = []
     position = 0
     for character in text:
-        outline, advance = _glyph(face, character)
-        if outline:
+        if outline := _outline(face, character):
             parts.append(f'<path transform="translate({position} 0)" d="{outline}"/>')
-        position += advance
+        position += _advance(face, character)
     transform = f"translate({x - shift:.3f} {y:.3f}) scale({scale:.6f} {-scale:.6f})"
     return f'<g fill="{colour}" transform="{transform}">{"".join(parts)}</g>'
 

@@ -177,11 +177,13 @@ def _motions(evidence: Evidence, sites: Sequence[Site]) -> Iterator[Motion]:
 def _marks(
     evidence: Evidence, sites: Sequence[Site], scenes: Sequence[tuple[Site, Scene]], rules: Choice
 ) -> tuple[Mapping[int, tuple[Mark, ...]], tuple[Finding, ...]]:
-    shown = {site.label for site, _ in scenes}
+    shown: dict[Site, list[Scene]] = {site: [] for site in sites}
+    for site, scene in scenes:
+        shown[site].append(scene)
     found = [
         finding
-        for site in sites
-        if site.label in shown
-        for finding in evidence.judge_by(platform(site.target).rules, site, rules)
+        for site, its in shown.items()
+        if its
+        for finding in evidence.judge_by(platform(site.target).rules, site, rules, tuple(its))
     ]
     return marks_on(scenes, found, evidence, rules)

@@ -100,7 +100,7 @@ def draw_sheet(proof: Proof, *, guides: bool = False, on_progress: Progress = no
     height = after + 18 * len(reasons) + MARGIN
     size = Size(WIDTH, height).pixels(PIXELS_PER_UNIT)
     frames = [(scene, rect, pair.scale) for pair in pairs for scene, _, rect in pair.frames()]
-    sheet = Sheet(size, Colour.parse(PAPER))
+    sheet = Sheet(size, Colour.parse(PAPER), pictures)
     scales = [(scene, scale * PIXELS_PER_UNIT) for scene, _, scale in frames]
     for index, image in drawn_at(scales, pictures, on_progress):
         rect = frames[index][1]

@@ -64,11 +64,11 @@ class ShownPicture:
 
 
 def _hard_to_see(one: ShownPicture) -> Iterator[Said]:
-    from rivelt.art.contrast import opaque_box, outline_contrast
+    from rivelt.art.contrast import opaque_box
 
     if one.behind is None or one.pixels is None or opaque_box(one.pixels) is not None:
         return
-    contrast = outline_contrast(one.pixels, one.behind, 1.0)
+    contrast = one.evidence.contrast(one.picture.image, one.behind)
     if contrast is not None and contrast.share < HALF:
         message = (
             f"this image is hard to tell from {one.behind.hex} ({one.look}): "

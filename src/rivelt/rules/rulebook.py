@@ -25,7 +25,9 @@ if TYPE_CHECKING:
     import numpy as np
     from numpy.typing import NDArray
 
+    from rivelt.art.contrast import OutlineContrast
     from rivelt.brief.model import Brief
+    from rivelt.colour import Colour
     from rivelt.layout.report import ArtReport, BackdropReport
     from rivelt.picture import ImageFile
     from rivelt.project.project import Project
@@ -96,6 +98,9 @@ class Evidence(Protocol):
     def sample(self, image: ImageFile) -> NDArray[np.uint8] | None:
         """Return an image drawn small (height x width x 4, sRGB with straight alpha); None when it cannot be read."""
 
+    def contrast(self, image: ImageFile, ground: Colour) -> OutlineContrast | None:
+        """Return the contrast of an image to a ground along its outline; None when it cannot be read, or has none."""
+
     def look_at(self, images: Mapping[ImageFile, bool]) -> None:
         """Decode images on all cores, and those marked True draw small, so that `shows` and `sample` need not later."""
 
@@ -134,8 +139,8 @@ class Subject(Generic[S]):
 
     @property
     def every_scene(self) -> Sequence[Scene]:
-        """What all known screens show, each in its looks."""
-        return self.evidence.every_scene(self.site)
+        """What all known screens show, each in its looks; of those that count, where not all do."""
+        return self.evidence.every_scene(self.site) if self.shown is None else self.shown
 
     @property
     def handoffs(self) -> Sequence[Handoff]:

@@ -120,11 +120,14 @@ def _is_nearer(one: int, other: int, wanted: int) -> bool:
     return one == (low if takes_low else high)
 
 
-def rank(qualifiers: Sequence[Qualifier], device: Device) -> Rank | None:
-    """Return how well a folder fits a device; None for a folder that does not fit."""
+def fits(qualifiers: Sequence[Qualifier], device: Device) -> bool:
+    """Return whether a device takes a folder where there is no better one."""
+    return all(_fits(kind, value, device) for kind, value in qualifiers)
+
+
+def rank(qualifiers: Sequence[Qualifier], device: Device) -> Rank:
+    """Return how well a folder that fits a device does."""
     values = dict(qualifiers)
-    if not all(_fits(kind, value, device) for kind, value in qualifiers):
-        return None
     before: list[float] = []
     ranks = before
     density = BASE_DPI

@@ -20,6 +20,7 @@ from rivelt.platforms.android.native.qualifiers import (
     Qualifier,
     Rank,
     density_of,
+    fits,
     parse_qualifiers,
     rank,
 )
@@ -73,10 +74,13 @@ class Resources:
     def of_folder(cls, project: Project, res: str) -> Resources:
         """Read the table. A file that cannot be read is set aside in `broken`."""
         table = cls()
+        parsed: dict[str, tuple[Qualifier, ...] | None] = {}
         for path in project.below(res):
             folder, _, name = path.removeprefix(f"{res}/" if res else "").rpartition("/")
             kind, _, suffix = folder.partition("-")
-            qualifiers = parse_qualifiers(suffix)
+            if suffix not in parsed:
+                parsed[suffix] = parse_qualifiers(suffix)
+            qualifiers = parsed[suffix]
             if qualifiers is None or "/" in folder:
                 continue
             if kind == "values" and name.endswith(".xml"):
@@ -107,10 +111,13 @@ class Resources:
 
     def best(self, type_: str, name: str, device: Device) -> Entry | None:
         """Return the definition that Android would choose; None when none fits."""
+        fitting = [entry for entry in self.defined(type_, name) if fits(entry.qualifiers, device)]
+        if len(fitting) < 2:
+            return fitting[0] if fitting else None
         best: tuple[Rank, Entry] | None = None
-        for entry in self.defined(type_, name):
+        for entry in fitting:
             found = rank(entry.qualifiers, device)
-            if found is not None and (best is None or found.is_better_than(best[0], device)):
+            if best is None or found.is_better_than(best[0], device):
                 best = (found, entry)
         return best[1] if best else None
 

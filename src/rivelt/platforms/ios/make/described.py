@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 from rivelt.edit.plist import Value
-from rivelt.edit.yamltext import Keys, YamlValue
 from rivelt.plan.model import EditFile, ManualStep
 from rivelt.platforms.ios.make.declare import Declaring
 from rivelt.platforms.ios.site import IosSite
 from rivelt.project.project import Project
+
+if TYPE_CHECKING:  # few projects have a description, and the parser takes time to load
+    from rivelt.edit.yamltext import Keys, YamlValue
 
 _SETTINGS = ("base", "configs", "groups")
 

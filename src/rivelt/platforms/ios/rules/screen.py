@@ -119,10 +119,7 @@ def dark_images_on_dark_grounds(subject: Subject[IosSite]) -> Iterator[Said]:
 
 def _stands_out(subject: Subject[IosSite], picture: Picture, ground: Colour) -> bool:
     """Whether a picture stands out from a ground by most of its outline."""
-    from rivelt.art.contrast import outline_contrast
-
-    pixels = subject.evidence.sample(picture.image)
-    contrast = outline_contrast(pixels, ground, 1.0) if pixels is not None else None
+    contrast = subject.evidence.contrast(picture.image, ground)
     return contrast is not None and contrast.share >= HALF
 
 
