@@ -223,7 +223,7 @@ def test_text_drawn_from_many_threads_at_once_is_always_the_same() -> None:
     from rivelt.pixels import type as typeface
 
     def drawn() -> set[str]:
-        for cached in (typeface._font, typeface._glyphs, typeface._outline, typeface._advance, typeface._units_per_em):
+        for cached in (typeface._font, typeface._names, typeface._outline, typeface._advance, typeface._units_per_em):
             cached.cache_clear()
         with ThreadPoolExecutor(16) as pool:
             faces: list[typeface.Face] = ["serif", "sans", "bold", "mono"] * 40

@@ -76,6 +76,7 @@ class Evidence:
         self._made = made
         self._looked_at: set[ImageFile] = set()
         self._samples: dict[ImageFile, NDArray[np.uint8] | None] = {}
+        self._boxes: dict[ImageFile, bool] = {}
         self._contrasts: dict[tuple[ImageFile, Colour], OutlineContrast | None] = {}
         self._said: dict[tuple[str, Site, tuple[int, ...]], tuple[Said, ...]] = {}
 
@@ -171,6 +172,15 @@ class Evidence:
             except RiveltError:
                 self._samples[image] = None
         return self._samples[image]
+
+    def is_box(self, image: ImageFile) -> bool:
+        """Return whether the visible part of an image is a full, opaque rectangle."""
+        from rivelt.art.contrast import opaque_box
+
+        if image not in self._boxes:
+            pixels = self.sample(image)
+            self._boxes[image] = pixels is not None and opaque_box(pixels) is not None
+        return self._boxes[image]
 
     def contrast(self, image: ImageFile, ground: Colour) -> OutlineContrast | None:
         """Return the contrast of an image to a ground along its outline; None when it cannot be read, or has none."""

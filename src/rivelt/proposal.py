@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from rivelt.brief.find import shown_path
 from rivelt.editions import Edition, plates_of
@@ -43,8 +44,7 @@ if TYPE_CHECKING:
 _BUILDS = (".gradle", ".gradle.kts", ".versions.toml")
 
 
-@dataclass(frozen=True)
-class Work:
+class Work(Struct, frozen=True, dict=True):
     """All that plans are made from.
 
     `root`: the project's folder. `project`: its files as they are. `editions`: those that are planned for, with their art. `find`: gives
@@ -103,8 +103,7 @@ def _may_touch(site: Site, path: str) -> bool:
     return path in site.touches or is_inside or (site.target == "android" and path.endswith(_BUILDS))
 
 
-@dataclass(frozen=True)
-class Proposal:
+class Proposal(Struct, frozen=True, dict=True):
     """What apply would do: the plans of all sites, as values.
 
     `blocked` are the sites that are left untouched, each with its reason. Nothing is rendered yet but (in `wanted.rendered`) the plates

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -85,14 +86,13 @@ def contrast_along(
         behind = picture[:, :3] * picture[:, 3:] + behind * (1 - picture[:, 3:])
     seen = colours * opacity + behind * (1 - opacity)
     ratios = contrast(seen, behind)
-    cell = max(4.0, longer / _CELLS)
-    weakest, ratio = _weakest_cell(rows, columns, ratios, cell)
-    tenth, median = np.percentile(ratios, [10, 50])
+    weakest, ratio = _weakest_cell(rows, columns, ratios, max(4.0, longer / _CELLS))
+    tenth, median = _percentiles(ratios, 10, 50)
     return OutlineContrast(
         share=float(np.mean(ratios >= ENOUGH)),
         least=float(ratios.min()),
-        tenth=float(tenth),
-        median=float(median),
+        tenth=tenth,
+        median=median,
         weakest=weakest.scaled(art_units),
         weakest_ratio=ratio,
         histogram=tuple(np.histogram(np.log(ratios), bins=BINS, range=(0, np.log(MOST)))[0] / ratios.size),
@@ -172,12 +172,23 @@ def _largest_near(values: NDArray[np.uint8]) -> NDArray[np.uint8]:
 
 def _weakest_cell(rows: NDArray[np.intp], columns: NDArray[np.intp], ratios: Array, cell: float) -> tuple[Rect, float]:
     """The grid cell with the lowest mean ratio, of those with a stretch worth speaking of; the box of its pixels."""
-    keys = (rows // cell).astype(int) * 10_000 + (columns // cell).astype(int)
-    different, index, counts = np.unique(keys, return_inverse=True, return_counts=True)
-    means = np.bincount(index, weights=ratios) / counts
-    means[counts < cell / 4] = np.inf  # a few stray pixels are not stretch
-    chosen = index == (int(np.argmin(means)) if np.isfinite(means).any() else 0)
+    down, across = (rows // cell).astype(int), (columns // cell).astype(int)
+    cells = down * (int(across.max()) + 1) + across
+    counts = np.bincount(cells)
+    means = np.full(len(counts), np.inf)
+    is_stretch = counts >= cell / 4  # a few stray pixels are none
+    means[is_stretch] = np.bincount(cells, weights=ratios)[is_stretch] / counts[is_stretch]
+    chosen = cells == (int(np.argmin(means)) if is_stretch.any() else int(cells.min()))
     y, x = rows[chosen], columns[chosen]
     box = Rect(float(x.min()), float(y.min()), float(np.ptp(x) + 1), float(np.ptp(y) + 1))
-    assert different.size > 0
     return box, float(ratios[chosen].mean())
+
+
+def _percentiles(values: Array, *wanted: float) -> Iterator[float]:
+    """Percentiles, linear between the two values next to them; NumPy's own load a part of it that nothing else needs."""
+    ordered = np.sort(values)
+    for percent in wanted:
+        at = (len(ordered) - 1) * percent / 100
+        low = int(at)
+        high = min(low + 1, len(ordered) - 1)
+        yield float(ordered[low] + (ordered[high] - ordered[low]) * (at - low))

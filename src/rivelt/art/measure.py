@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from rivelt.art.extent import Extent, box_extent, extent_of
 from rivelt.art.outline.convert import outline_of
@@ -24,8 +25,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 
-@dataclass(frozen=True)
-class MeasuredArt:
+class MeasuredArt(Struct, frozen=True, dict=True):
     """A piece of art, and where its visible part is (art units)."""
 
     art: Art

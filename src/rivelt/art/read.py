@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Future, ThreadPoolExecutor
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from rivelt.art import measure
 from rivelt.art.files import ArtFiles
@@ -18,8 +19,7 @@ from rivelt.units import LOOKS, Look
 from rivelt.values import replace
 
 
-@dataclass(frozen=True)
-class BriefArt:
+class BriefArt(Struct, frozen=True):
     """What a brief's art is: measured, by look and role; the backdrops of the looks that have one; and other files by key.
 
     `files`: what the tables of the platforms name ("android.motion"). `inputs`: the SHA-256 of each file by its path in the brief.

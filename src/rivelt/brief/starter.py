@@ -5,9 +5,8 @@ from __future__ import annotations
 import json
 import textwrap
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.brief.load import description_of
 from rivelt.brief.model import TABLES
@@ -16,8 +15,7 @@ from rivelt.templating import Templates
 _TEMPLATES = Templates("rivelt.brief")
 
 
-@dataclass(frozen=True)
-class Starter:
+class Starter(Struct, frozen=True):
     """What a starter brief is filled with; None leaves a commented line in its place.
 
     Paths are relative to the brief; colours are CSS text. `choices`: for targets with several sites the key that chooses, and all their

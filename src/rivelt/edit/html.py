@@ -8,7 +8,6 @@ from __future__ import annotations
 import html
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cached_property
 
 from msgspec import Struct
@@ -42,8 +41,7 @@ class Tag(Struct, frozen=True):
         return set(self.get("rel").lower().split())
 
 
-@dataclass(frozen=True)
-class Page:
+class Page(Struct, frozen=True, dict=True):
     """An HTML file and its tags in order."""
 
     path: str

@@ -10,6 +10,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
+from msgspec import Struct
+
 from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
 from rivelt.edit.text import BOM, read_text
@@ -33,8 +35,7 @@ class JsonNode:
     key_start: int = -1
 
 
-@dataclass(frozen=True)
-class JsonDocument:
+class JsonDocument(Struct, frozen=True, dict=True):
     """A JSON file whose root is an object."""
 
     path: str

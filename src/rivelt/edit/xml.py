@@ -11,6 +11,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from xml.parsers import expat
 
+from msgspec import Struct
+
 from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
 from rivelt.errors import BadInput, Place
@@ -66,8 +68,7 @@ class Node:
         return next(iter(self.all(local)), None)
 
 
-@dataclass(frozen=True)
-class Document:
+class Document(Struct, frozen=True, dict=True):
     """An XML file: its bytes, its root, and the path that messages name."""
 
     path: str

@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TypeAlias
 
 import yaml
+from msgspec import Struct
 
 from rivelt.edit.splice import Splice, line_end, newline_at, spliced
 from rivelt.edit.text import read_text
@@ -25,8 +25,7 @@ YamlValue: TypeAlias = "str | bool | list[YamlValue] | dict[str, YamlValue] | No
 Keys: TypeAlias = tuple[str, ...]
 
 
-@dataclass(frozen=True)
-class YamlDocument:
+class YamlDocument(Struct, frozen=True, dict=True):
     """A YAML file whose root is a mapping. Anchors, tags and merge keys stay what they are written as: nothing is resolved."""
 
     path: str

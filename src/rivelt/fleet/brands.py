@@ -7,11 +7,11 @@ import hashlib
 import tomllib
 from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, get_type_hints
 
 import msgspec
+from msgspec import Struct
 
 from rivelt.brief.faults import nearest
 from rivelt.brief.find import narrowed, shown_path
@@ -36,8 +36,7 @@ _STANDS_FOR_NAME = f"${NAME}"
 _ART_KEYS = ("mark", "imprint", "backdrop")
 
 
-@dataclass(frozen=True)
-class Brand:
+class Brand(Struct, frozen=True):
     """One brand: its name, its row, its brief, and the SHA-256 of each file that this names, by the path in the brief.
 
     `base`: the brief that its row is laid over.
@@ -58,8 +57,7 @@ class Brand:
         return self.brief if has_own else replace(self.brief, path=self.base, edition="")
 
 
-@dataclass(frozen=True)
-class Brands:
+class Brands(Struct, frozen=True):
     """The brands of a table that can be made, in its order; and what is wrong with the others, each with its cell."""
 
     good: tuple[Brand, ...]

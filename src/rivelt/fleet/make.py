@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, Literal, TypeAlias, get_args
 
@@ -27,8 +26,7 @@ KINDS: tuple[Kind, ...] = get_args(Kind)
 """What can be made of a brand; `look`, its small launch screens and what is measured of its mark, always is."""
 
 
-@dataclass(frozen=True)
-class Order:
+class Order(Struct, frozen=True):
     """What is wanted of a brand. `is_zip`: its plates in one file. `has_project`: its project has native apps."""
 
     brand: Brand

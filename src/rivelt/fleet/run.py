@@ -9,6 +9,8 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal, Protocol, TypeAlias
 
+from msgspec import Struct
+
 from rivelt.brief.find import brief_file
 from rivelt.disk.tree import resolved
 from rivelt.documents.base import Problem
@@ -40,8 +42,7 @@ RESULTS = "fleet"
 Status: TypeAlias = Literal["made", "kept", "failed", "bad"]
 
 
-@dataclass(frozen=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """What is asked for.
 
     `table`: the file. `brief`: what rows are laid over; the nearest where it is None. `out`: the folder of results. `wishes`: what is

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import Literal
+
+from msgspec import Struct, field
 
 from rivelt.art.measure import MeasuredArt
 from rivelt.brief.model import Brief, Centre, Role
@@ -20,8 +21,7 @@ UNMASKED = 192.0
 """The circle, in dp or points, that "fit" means where no target cuts the mark: as large as Android's, so that apps look alike."""
 
 
-@dataclass(frozen=True)
-class PlanContext:
+class PlanContext(Struct, frozen=True):
     """The brief with its art measured. `masks`: the diameters, in dp, of the circles that the brief's targets cut the mark of a look with.
 
     `backdrops`: the picture behind everything, for the looks that have one. `files`: what the tables of the platforms name, by key

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.art.extent import Extent
 from rivelt.art.measure import MeasuredArt
@@ -62,8 +61,7 @@ class OutlineReport(Struct, frozen=True):
         return not self.unsupported and self.difference < SAME
 
 
-@dataclass(frozen=True)
-class ArtReport:
+class ArtReport(Struct, frozen=True):
     """What is known of one piece of art. `role` is None when it was given on its own; `looks` are those that show it.
 
     `mass` is the centre of mass of its paint, in art units. `contrast` holds the looks whose ground is known, `behind` says what it was

@@ -7,6 +7,7 @@ each alpha its colour.
 
 from __future__ import annotations
 
+import itertools
 import struct
 import sys
 import zlib
@@ -20,7 +21,7 @@ import pyvips
 from rivelt.colour import Colour
 from rivelt.pixels.indexed import indexed
 from rivelt.pixels.rows import NO_FILTER, Rows, counted, laid_out, stream
-from rivelt.units import PixelSize
+from rivelt.units import PixelSize, Rect
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
@@ -65,7 +66,7 @@ def flat_png(
 
     Most of a launch screen is ground: no image of that size is made, only the rows of the file that differ from the one above.
     """
-    drawn = [(image.numpy(), x, y) for image, x, y in parts]
+    drawn = _apart(size, ground, [(image.numpy(), x, y) for image, x, y in parts])
     few = indexed(size, ground, drawn)
     if few is None:
         rows = counted(*laid_out(size, np.array(ground[:3], np.uint8), drawn))
@@ -73,6 +74,20 @@ def flat_png(
     if few.palette is None:
         return _opaque(few.rows, size, _GREY, is_small=is_small)
     return _opaque(few.rows, size, _PALETTE, (b"PLTE", few.palette), depth=few.depth, is_small=is_small)
+
+
+def _apart(
+    size: PixelSize, ground: Colour, parts: list[tuple[NDArray[np.uint8], int, int]]
+) -> list[tuple[NDArray[np.uint8], int, int]]:
+    """Parts of which none is over another; what is hidden would count as a colour."""
+    areas = [Rect(x, y, pixels.shape[1], pixels.shape[0]) for pixels, x, y in parts]
+    if not any(one.overlaps(other) for one, other in itertools.combinations(areas, 2)):
+        return parts
+    whole = np.empty((size.height, size.width, 3), np.uint8)
+    whole[:] = ground[:3]
+    for pixels, x, y in parts:
+        whole[y : y + pixels.shape[0], x : x + pixels.shape[1]] = pixels
+    return [(whole, 0, 0)]
 
 
 def shown_png(pixels: NDArray[np.uint8]) -> bytes:

@@ -35,10 +35,11 @@ def indexed(size: PixelSize, ground: Colour, parts: Sequence[tuple[NDArray[np.ui
     Args:
         size: in px.
         ground: what is behind the parts.
-        parts: height x width x 3 each, and where they are.
+        parts: height x width x 3 each, and where they are; none is over another.
     """
     flat = [pixels.reshape(-1, 3) for pixels, _, _ in parts]
-    behind = np.array([int.from_bytes(bytes(ground[:3]))], np.uint32)
+    is_covered = sum(len(part) for part in flat) == size.width * size.height
+    behind = np.array([] if is_covered else [int.from_bytes(bytes(ground[:3]))], np.uint32)
     for step in _STEPS:  # most drawings of several inks have more colours in a sample already
         if len(np.unique(np.concatenate([behind, *(_packed(part[::step]) for part in flat)]))) > _MOST:
             return None
@@ -50,11 +51,9 @@ def indexed(size: PixelSize, ground: Colour, parts: Sequence[tuple[NDArray[np.ui
         (np.searchsorted(colours, part).astype(np.uint8).reshape(*drawn.shape[:2], 1), x, y)
         for part, (drawn, x, y) in zip(packed, parts, strict=True)
     ]
-    rows, counts = laid_out(size, np.searchsorted(colours, behind).astype(np.uint8), numbers)
+    number = 0 if is_covered else int(np.searchsorted(colours, behind)[0])
+    rows, counts = laid_out(size, np.array([number], np.uint8), numbers)
     pixels = rows[:, 1:]  # without the filter bytes
-    used = np.bincount(pixels.ravel(), minlength=len(colours)) > 0  # a part may hide others, or all of the ground
-    if not used.all():
-        pixels, colours = (np.cumsum(used) - 1).astype(np.uint8)[pixels], colours[used]
     depth = next(bits for bits in (1, 2, 4, 8) if len(colours) <= 1 << bits)
     if depth == 8 and (colours == (colours & 255) * 0x010101).all():
         return Indexed(counted(_packed_rows((colours & 255).astype(np.uint8)[pixels], depth), counts), depth, None)

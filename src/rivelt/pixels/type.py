@@ -7,7 +7,7 @@ from functools import cache
 from importlib.resources import files
 from io import BytesIO
 from threading import RLock
-from typing import TYPE_CHECKING, Any, Literal, TypeAlias
+from typing import TYPE_CHECKING, Literal, TypeAlias
 
 if TYPE_CHECKING:
     from fontTools.ttLib import TTFont
@@ -17,8 +17,6 @@ _READING = RLock()
 
 Face: TypeAlias = Literal["serif", "sans", "bold", "mono"]
 Anchor: TypeAlias = Literal["start", "middle", "end"]
-
-_NOT_DEFINED = "0"
 
 _FILES: dict[Face, str] = {
     "serif": "STIXGeneral.ttf",
@@ -47,22 +45,31 @@ def _units_per_em(face: Face) -> int:
 
 
 @cache
-def _glyphs(face: Face) -> tuple[Mapping[int, str], Mapping[str, Any]]:
-    """The names of a face's glyphs, which are numbers, by their code points; and the glyphs by their names."""
+def _names(face: Face) -> Mapping[int, str]:
+    """The names of a face's glyphs, which are numbers, by their code points."""
     with _READING:
-        font = _font(face)
-        return font.getBestCmap(), font.getGlyphSet()
+        return dict(_font(face).getBestCmap())
+
+
+def _number_of(face: Face, character: str) -> int:
+    """The number of a character's glyph; 0 is the one for what a face does not have."""
+    return int(_names(face).get(ord(character), "0"))
 
 
 @cache
 def _advance(face: Face, character: str) -> int:
     """A character's advance in font units."""
-    names, _ = _glyphs(face)
     with _READING:
-        font = _font(face)
         # All others have the last one's (OpenType 1.9.1, "hmtx").
-        number = min(int(names.get(ord(character), _NOT_DEFINED)), font["hhea"].numberOfHMetrics - 1)
-        return int.from_bytes(font.reader["hmtx"][4 * number : 4 * number + 2])
+        number = min(_number_of(face, character), _font(face)["hhea"].numberOfHMetrics - 1)
+        return int.from_bytes(_font(face).reader["hmtx"][4 * number : 4 * number + 2])
+
+
+def _left(face: Face, number: int) -> int:
+    """How far right of its origin a glyph begins, in font units."""
+    metrics, count = _font(face).reader["hmtx"], _font(face)["hhea"].numberOfHMetrics
+    at = 4 * number + 2 if number < count else 4 * count + 2 * (number - count)
+    return int.from_bytes(metrics[at : at + 2], signed=True)
 
 
 @cache
@@ -70,10 +77,12 @@ def _outline(face: Face, character: str) -> str:
     """A character's outline as SVG path data in font units (y up)."""
     from fontTools.pens.svgPathPen import SVGPathPen
 
-    names, glyphs = _glyphs(face)
     with _READING:
-        pen = SVGPathPen(glyphs)
-        glyphs[names.get(ord(character), _NOT_DEFINED)].draw(pen)
+        number = _number_of(face, character)
+        glyphs = _font(face)["glyf"]
+        glyph = glyphs[str(number)]
+        pen = SVGPathPen(None)
+        glyph.draw(pen, glyphs, _left(face, number) - getattr(glyph, "xMin", 0))
         return str(pen.getCommands())
 
 

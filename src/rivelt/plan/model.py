@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Literal, TypeAlias
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.colour import Colour
 from rivelt.picture import Art
@@ -36,8 +35,7 @@ Form: TypeAlias = Literal["png", "jpeg", "webp", "lossy-webp"]
 """How the file of an image is stored."""
 
 
-@dataclass(frozen=True)
-class Recipe:
+class Recipe(Struct, frozen=True, dict=True):
     """What a plate is made of: a canvas in px, a ground (None: transparent), and art placed in order, the last on top.
 
     `form`: how it is stored; "jpeg" is for photographs, and needs a ground; "webp" is lossless, and "lossy-webp" is that for photographs
@@ -118,8 +116,7 @@ class ManualStep(Struct, frozen=True):
     lines: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class Plan:
+class Plan(Struct, frozen=True):
     """All that would be done to one site. `notes` are plain sentences on what was decided. Paths are the project's own.
 
     `unused`: launch images of the person's that nothing would use any more; they go only when that is asked for, and then

@@ -11,6 +11,8 @@ from dataclasses import dataclass, field
 from itertools import groupby
 from pathlib import Path, PurePosixPath
 
+from msgspec import Struct
+
 from rivelt.disk.tree import Tree, can_read
 from rivelt.errors import BadInput, Place
 from rivelt.project.ignore import IGNORE_FILE, Patterns, is_ignored, patterns_above, patterns_in
@@ -49,8 +51,7 @@ def snapshot_of(root: Path) -> Snapshot:
     )
 
 
-@dataclass(frozen=True, slots=True)
-class _Reader:
+class _Reader(Struct, frozen=True):
     """Reads a file when it is first asked for."""
 
     root: Path
@@ -65,8 +66,7 @@ class _Reader:
             raise BadInput(message, place=Place(self.path), hint=hint) from error
 
 
-@dataclass(frozen=True, slots=True)
-class _Probe:
+class _Probe(Struct, frozen=True):
     """Finds files in ignored folders, by their paths."""
 
     root: Path
@@ -83,8 +83,7 @@ class _Probe:
         return _Reader(self.root, path) if status is not None and stat.S_ISREG(status.st_mode) else None
 
 
-@dataclass(frozen=True, slots=True)
-class _Ignores:
+class _Ignores(Struct, frozen=True):
     """What git ignores of the files of a folder: the patterns of each folder in it, and its own path in the repository."""
 
     patterns: Mapping[str, tuple[Patterns, ...]]

@@ -268,8 +268,7 @@ class NotCarried(BadInput):
     """A file was asked for that did not come along."""
 
 
-@dataclass(frozen=True, slots=True)
-class _NotHere:
+class _NotHere(Struct, frozen=True):
     """What a file holds that did not come along, or could not be read."""
 
     path: str
@@ -281,8 +280,7 @@ class _NotHere:
         raise NotCarried("it was not sent here", place=Place(self.path))
 
 
-@dataclass(frozen=True, slots=True)
-class _Probed:
+class _Probed(Struct, frozen=True):
     """What is known of files in ignored folders: those that were asked for."""
 
     known: Mapping[str, Content | None]

@@ -10,6 +10,8 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from msgspec import Struct
+
 from rivelt.documents.base import Box, FindingItem
 from rivelt.documents.replay import (
     ChangeOfMark,
@@ -150,8 +152,7 @@ def _screen(match: Match) -> ScreenItem:
     return ScreenItem(target=match.site.target, site=match.site.name, system=screen.system, name=screen.name, unit=unit)
 
 
-@dataclass(frozen=True)
-class Replays:
+class Replays(Struct, frozen=True):
     """Several recordings of one app. `root`: the folder of the project."""
 
     replays: tuple[Replay, ...]

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.errors import Place
 from rivelt.rules.books import DRIFT
@@ -21,8 +20,7 @@ class Difference(Struct, frozen=True):
     why: str
 
 
-@dataclass(frozen=True)
-class Drift:
+class Drift(Struct, frozen=True):
     """How a project differs from what its brief makes.
 
     `edited`: generated files that a person has changed since. `inputs`: by site ("ios App"), the files of art that have changed since the

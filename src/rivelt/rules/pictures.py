@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.errors import Place
@@ -31,8 +32,7 @@ _SEEN = 12  # of 255: a box that differs by less from its ground is not noticed
 _TOLERANCE = 0.5  # dp or points
 
 
-@dataclass(frozen=True, eq=False)
-class ShownPicture:
+class ShownPicture(Struct, frozen=True, eq=False):
     """A picture on a launch screen. `behind`: the flat colour it is on; None where that is another picture, or a picture is on it.
 
     `enlarged`: how many device pixels one of its own is spread over, along a side; 0 for a vector. `shows`: whether anything of it is
@@ -64,9 +64,7 @@ class ShownPicture:
 
 
 def _hard_to_see(one: ShownPicture) -> Iterator[Said]:
-    from rivelt.art.contrast import opaque_box
-
-    if one.behind is None or one.pixels is None or opaque_box(one.pixels) is not None:
+    if one.behind is None or one.evidence.is_box(one.picture.image):
         return
     contrast = one.evidence.contrast(one.picture.image, one.behind)
     if contrast is not None and contrast.share < HALF:

@@ -5,10 +5,11 @@ from __future__ import annotations
 import os
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct, field
 
 from rivelt.brief.find import shown_path
 from rivelt.brief.model import Brief
@@ -19,8 +20,7 @@ from rivelt.rules.rulebook import Rule
 from rivelt.values import replace
 
 
-@dataclass(frozen=True)
-class Report:
+class Report(Struct, frozen=True, dict=True):
     """The results of one run: one finding for each thing that a rule says, or that it holds.
 
     `rules`: those that ran, by code. `ignored`: codes that the brief leaves out, with their reasons. `is_planned`: of the project as
@@ -29,7 +29,7 @@ class Report:
     """
 
     results: tuple[Finding, ...]
-    rules: Mapping[str, Rule[Any]] = field(repr=False)
+    rules: Mapping[str, Rule[Any]]
     ignored: Mapping[str, str] = field(default_factory=dict)
     is_planned: bool = False
     root: Path = Path()

@@ -98,6 +98,9 @@ class Evidence(Protocol):
     def sample(self, image: ImageFile) -> NDArray[np.uint8] | None:
         """Return an image drawn small (height x width x 4, sRGB with straight alpha); None when it cannot be read."""
 
+    def is_box(self, image: ImageFile) -> bool:
+        """Return whether the visible part of an image is a full, opaque rectangle."""
+
     def contrast(self, image: ImageFile, ground: Colour) -> OutlineContrast | None:
         """Return the contrast of an image to a ground along its outline; None when it cannot be read, or has none."""
 
@@ -114,8 +117,7 @@ class Evidence(Protocol):
         """Return how the project differs from what a brief (its path and edition) makes."""
 
 
-@dataclass(frozen=True)
-class Subject(Generic[S]):
+class Subject(Struct, Generic[S], frozen=True):
     """A site, as it is or as it would be, and all that is known of it. `shown`: the scenes that count, where not all do."""
 
     evidence: Evidence
@@ -195,12 +197,11 @@ class Words(msgspec.Struct, frozen=True):
     source: str = ""
 
 
-@dataclass(frozen=True)
-class Rule(Generic[X]):
+class Rule(Struct, Generic[X], frozen=True):
     """One rule. `targets`: the platforms that it can say something about. `owner`: the package that it lives in."""
 
     code: str
-    check: Check[X] = field(repr=False)
+    check: Check[X]
     words: Words
     targets: tuple[str, ...]
     owner: str

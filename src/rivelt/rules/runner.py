@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
 from typing import TypeVar
+
+from msgspec import Struct, field
 
 from rivelt.errors import RiveltError
 from rivelt.findings import Finding, Severity
@@ -13,8 +14,7 @@ from rivelt.rules.rulebook import Rule, Rulebook, Said, unknown
 X = TypeVar("X")
 
 
-@dataclass(frozen=True)
-class Choice:
+class Choice(Struct, frozen=True):
     """Which rules are wanted, and the severities that a brief gives some of them. `codes` is None for all rules."""
 
     codes: frozenset[str] | None = None

@@ -52,6 +52,9 @@ def _draw(screen: NDArray[np.uint8], layer: Layer, scale: float, pictures: Pictu
         case Fill(rect=rect, colour=colour, is_round=is_round):
             area = rect.scaled(scale)
             if not is_round and _fills(area, screen):
+                if colour.is_opaque:
+                    screen[:] = colour
+                    return
                 lay_over(screen, np.broadcast_to(np.array(colour, np.uint8), screen.shape), 0, 0)
                 return
             radius = f'rx="{area.width / 2}" ry="{area.height / 2}" ' if is_round else ""

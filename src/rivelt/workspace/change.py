@@ -7,11 +7,10 @@ import hashlib
 import os
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal, TypeAlias
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.documents.base import Problem
 from rivelt.documents.work import ApplyDocument, ChangeItem, ChangesSummary, LeftAlone, StepItem, WeightItem
@@ -62,8 +61,7 @@ class Weight(Struct, frozen=True):
     size: int
 
 
-@dataclass(frozen=True)
-class Changes:
+class Changes(Struct, frozen=True):
     """What would become different on disk, the lock file included. Empty when the project is as the brief wants it.
 
     `unused`: launch images that nothing uses any more and that stay. `weights`: of the images of each site ("ios App"), old and new.

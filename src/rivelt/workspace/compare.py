@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
+
+from msgspec import Struct, field
 
 from rivelt.errors import Refused
 from rivelt.plan.model import Bundle, Plan, Plate, Recipe, WriteFile
@@ -19,8 +20,7 @@ from rivelt.workspace.edits import Edited, edited
 from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile
 
 
-@dataclass(frozen=True)
-class Wanted:
+class Wanted(Struct, frozen=True):
     """What is wanted of a project, and what is there: all that a comparison needs.
 
     `project`: its files. `base`: the same without the edits of those who are planned for. `plans`: what is wanted, by site, each going on

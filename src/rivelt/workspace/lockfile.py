@@ -10,12 +10,11 @@ import hashlib
 import json
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Annotated, Any
 
 import msgspec
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.disk.tree import in_tool_folder
 from rivelt.edit.toml import read_toml
@@ -110,8 +109,7 @@ class _OldTable(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     inputs: dict[_Name, dict[_Name, _Digest]] = {}
 
 
-@dataclass(frozen=True)
-class Lock:
+class Lock(Struct, frozen=True, dict=True):
     """What each owner generated, by path relative to the project's root; what it edited; and what all that was made from.
 
     `inputs`: the SHA-256 of every file of art by its path in the brief, as it was when the site was last applied to.

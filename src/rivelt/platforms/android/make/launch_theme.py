@@ -7,7 +7,6 @@ each folder's style is complete.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 
 from msgspec import Struct
 
@@ -36,8 +35,7 @@ WHITE, BLACK = Colour(255, 255, 255), Colour(0, 0, 0)
 _WINDOW = f"android:{WINDOW_BACKGROUND}"
 
 
-@dataclass(frozen=True)
-class Folder:
+class Folder(Struct, frozen=True):
     """A values folder: the look it is for, and the API level from which it counts (0: all)."""
 
     look: Look

@@ -5,7 +5,8 @@ from __future__ import annotations
 import difflib
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from rivelt.edit.splice import indent_at, spliced
 from rivelt.edit.xml import parse_xml
@@ -101,8 +102,7 @@ def _files(project: Project, site: AndroidSite) -> Iterator[str]:
                 yield from files
 
 
-@dataclass(frozen=True)
-class Replaced:
+class Replaced(Struct, frozen=True):
     """A project in which the app begins with what its second launch screen leads to.
 
     `edits`: what makes it so, by path. `unused`: the person's files that nothing needs any more. `pruned`: files of values without the

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from rivelt.colour import Colour
 from rivelt.edit.splice import Splice, spliced
@@ -28,8 +29,7 @@ _OLDER = "Up to Android 11 the launch screen is the window's background."
 _NEWER = "From Android 12 the system draws the launch screen itself."
 
 
-@dataclass(frozen=True)
-class _Style:
+class _Style(Struct, frozen=True):
     """A `<style>` to be generated."""
 
     name: str

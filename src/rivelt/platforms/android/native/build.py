@@ -7,6 +7,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from msgspec import Struct
+
 from rivelt.edit.gradle import GradleFile
 from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import android_facts
@@ -37,13 +39,12 @@ FOREIGN = frozenset({"buildscript", "pluginManagement", "allprojects", "subproje
 """Blocks of a build file in which nothing is a dependency of the module itself."""
 
 
-@dataclass(frozen=True)
-class Catalog:
+class Catalog(Struct, frozen=True):
     """A version catalog: its path, its table, and the coordinates (without versions) of its libraries by alias."""
 
     path: str
-    table: Mapping[str, Any] = field(repr=False)
-    modules: Mapping[str, str] = field(repr=False)
+    table: Mapping[str, Any]
+    modules: Mapping[str, str]
 
 
 @dataclass(frozen=True)

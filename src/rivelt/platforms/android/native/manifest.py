@@ -6,9 +6,8 @@ https://developer.android.com/build/manage-manifests
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.xml import Document, Node
 from rivelt.errors import Place
@@ -117,8 +116,7 @@ def _names(node: Node, marker: str) -> set[str]:
     return {name.strip().partition(":")[2] for name in (node.get(marker, TOOLS) or "").split(",")}
 
 
-@dataclass(frozen=True)
-class Manifest:
+class Manifest(Struct, frozen=True):
     """The manifest that a build merges for a variant.
 
     `documents`: its files, the highest priority first, the main one last. `package`: what names with a leading dot belong to, "" when that

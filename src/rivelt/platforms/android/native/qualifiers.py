@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import NamedTuple
+
+from msgspec import Struct
 
 from rivelt.platforms.android.facts import BASE_DPI, android_facts
 
@@ -21,8 +22,7 @@ _KEYBOARDS = {"keyssoft": 2, "keysexposed": 1, "keyshidden": 0}
 """A phone's keyboard is on its screen: "keyssoft" says so, "keysexposed" is taken for it, "keyshidden" is another."""
 
 
-@dataclass(frozen=True)
-class Device:
+class Device(Struct, frozen=True, dict=True):
     """The configuration that resources are chosen for. Sizes in dp as the device is held; `density` in dpi.
 
     `locale`: as in "ar-EG"; without one no folder of a language fits. `mode`: "" for phones and tablets, else as in a folder's name.

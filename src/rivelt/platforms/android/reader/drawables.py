@@ -29,7 +29,7 @@ _BLACK = Colour(0, 0, 0)
 _MOST_LEVEL = 10_000  # Drawable.setLevel
 
 
-class Drawables(Measures):
+class Drawables(Measures, frozen=True):
     """The drawables of an app on one device, as they are drawn."""
 
     def layers(self, value: str, frame: Rect, source: str, depth: int = 0) -> list[Layer]:

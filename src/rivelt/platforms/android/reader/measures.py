@@ -6,10 +6,9 @@ Rules: frameworks/base, android.graphics.drawable; each function names the class
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from functools import cached_property
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
@@ -45,8 +44,7 @@ class Found(Struct, frozen=True):
     reason: str = ""
 
 
-@dataclass(frozen=True)
-class Measures:
+class Measures(Struct, frozen=True, dict=True):
     """What the drawables of an app are on one device, before they are drawn. `theme`: the items that `?` references lead to, each with its file.
 
     `moment`: how much of their motion has passed, from 0 to 1.

@@ -8,7 +8,8 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
@@ -29,8 +30,7 @@ _UNITS = {"dp": 1.0, "dip": 1.0, "sp": 1.0, "pt": BASE_DPI / 72, "in": float(BAS
 """dp to a unit, on a screen as dense as it says and letters of the usual size."""
 
 
-@dataclass(frozen=True)
-class Values:
+class Values(Struct, frozen=True):
     """The values of an app on one device. `theme`: the items that `?` references lead to, each with its file."""
 
     project: Project

@@ -6,9 +6,8 @@ https://developer.apple.com/documentation/xcode/specifying-your-apps-launch-scre
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.brief.model import Brief
 from rivelt.colour import Colour
@@ -46,8 +45,7 @@ class NewSetting(Struct, frozen=True):
     value: str | None
 
 
-@dataclass(frozen=True)
-class Declaring:
+class Declaring(Struct, frozen=True):
     """What declaring takes: edits of property lists, new files, changes of build settings, and notes.
 
     `properties`: the keys of the list that a project description makes.

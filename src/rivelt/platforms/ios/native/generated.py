@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING
+
+from msgspec import Struct
 
 from rivelt.edit.plist import Value
 from rivelt.errors import RiveltError
@@ -58,8 +59,7 @@ def _is_of_app(project: Project, path: str, generator: Generator) -> bool:
         return generator == "project.yml" and b"targets:" in project.read(path)
 
 
-@dataclass(frozen=True)
-class DescribedTarget:
+class DescribedTarget(Struct, frozen=True, dict=True):
     """An app target of a description; see `rivelt.platforms.ios.native.targets.Target`."""
 
     path: str

@@ -5,7 +5,6 @@ from __future__ import annotations
 import re
 import shlex
 from collections.abc import Collection, Iterable, Iterator, Mapping
-from dataclasses import dataclass
 from fnmatch import fnmatchcase
 from functools import cached_property
 from typing import Protocol
@@ -79,8 +78,7 @@ class Target(Protocol):
         """Return the group that holds a file reference to a path."""
 
 
-@dataclass(frozen=True)
-class AppTarget:
+class AppTarget(Struct, frozen=True, dict=True):
     """An application target of an Xcode project (`pbx`); see `Target`."""
 
     pbx: XcodeProject
