@@ -17,46 +17,11 @@ SHORTEST, LONGEST = 300, 32768
 """The lengths of a row (bytes) that can be copied like this: longer than what is copied at once, and within the window."""
 
 _COPIED = 258
-_LENGTHS = [
-    3,
-    4,
-    5,
-    6,
-    7,
-    8,
-    9,
-    10,
-    11,
-    13,
-    15,
-    17,
-    19,
-    23,
-    27,
-    31,
-    35,
-    43,
-    51,
-    59,
-    67,
-    83,
-    99,
-    115,
-    131,
-    163,
-    195,
-    227,
-    258,
-]
-_DISTANCES = [
-    1,
-    2,
-    3,
-    4,
-    *(base + 1 for power in range(1, 14) for base in (2 << power, 3 << power)),
-]  # of RFC 1951, 3.2.5
+# Where the ranges of the symbols for lengths and for distances begin (RFC 1951, 3.2.5).
+_LENGTHS = [*range(3, 11), *(3 + (4 + part << bits) for bits in range(1, 6) for part in range(4)), _COPIED]
+_DISTANCES = [1, 2, *(1 + (2 + part << bits) for bits in range(14) for part in range(2))]
 
-# The codes of the block: each symbol's own, as the bits are written.
+# The codes of the block, as their bits are written: of symbols for lengths and bytes, and of the two distances.
 _WHOLE, _ZERO, _END_OF_BLOCK, _REST = "0", "10", "110", "111"
 _BYTE_BEFORE, _ROW_BEFORE = "0", "1"
 _EMPTY_BLOCK = b"\0\0\xff\xff"  # stored, without a byte: what comes after it begins with a byte
@@ -101,28 +66,38 @@ def _copied(has_filter: NDArray[np.bool_], from_row: NDArray[np.uint8]) -> NDArr
 
 
 def _head(length_symbol: int, distance_symbol: int) -> str:
-    """The head of a block whose codes are as long as the ones above (RFC 1951, 3.2.7): the first and third symbol of two bits, and so on."""
-    code_lengths = {1: "00", 18: "01", 0: "100", 2: "101", 3: "110", 17: "111"}
+    """The head of a block with dynamic codes (RFC 1951, 3.2.7): it says how many bits the code of each symbol has.
+
+    `length_symbol`: the one that `_REST` stands for. `distance_symbol`: the one that `_ROW_BEFORE` stands for.
+    """
+    codes = {1: "00", 18: "01", 0: "100", 2: "101", 3: "110", 17: "111"}  # for numbers of bits, and for runs of zeros
     order = [16, 17, 18, 0, 8, 7, 9, 6, 10, 5, 11, 4, 12, 3, 13, 2, 14, 1]
-    given = "".join(_number(len(code_lengths.get(symbol, "")), 3) for symbol in order)
-    symbols = [(0, 2), (256, 3), (length_symbol, 3), (285, 1), (286, 1), (286 + distance_symbol, 1)]
-    lengths, place = "", 0
-    for symbol, length in symbols:
-        lengths += _zeros(symbol - place, code_lengths) + code_lengths[length]
+    first_distance = 286
+    found = [
+        (0, _ZERO),
+        (256, _END_OF_BLOCK),
+        (length_symbol, _REST),
+        (285, _WHOLE),
+        (first_distance, _BYTE_BEFORE),
+        (first_distance + distance_symbol, _ROW_BEFORE),
+    ]
+    parts = [
+        "0",
+        _number(2, 2),
+        _number(first_distance - 257, 5),
+        _number(distance_symbol, 5),
+        _number(len(order) - 4, 4),
+    ]
+    parts += [_number(len(codes.get(symbol, "")), 3) for symbol in order]
+    place = 0
+    for symbol, code in found:
+        parts += [_zeros(symbol - place, codes), codes[len(code)]]
         place = symbol + 1
-    return (
-        "0"
-        + _number(2, 2)
-        + _number(29, 5)
-        + _number(distance_symbol, 5)
-        + _number(len(order) - 4, 4)
-        + given
-        + lengths
-    )
+    return "".join(parts)
 
 
 def _zeros(count: int, codes: dict[int, str]) -> str:
-    """The code lengths of some symbols that do not occur."""
+    """A run of symbols that do not occur."""
     if count < 3:
         return codes[0] * count
     if count < 11:
