@@ -52,6 +52,10 @@ PROJECTS: dict[str, tuple[dict[str, str | bytes], tuple[str, ...]]] = {
             "rivelt.toml:8:13: `layout.mark_size` must be",
         ),
     ),
+    "art that Git LFS keeps": (
+        small_android() | {"mark.svg": f"version https://git-lfs.github.com/spec/v1\noid sha256:{'0' * 64}\nsize 7\n"},
+        ("mark.svg is a Git LFS pointer, not the file itself", "git lfs pull"),
+    ),
     "imprint of one look": (
         small_android(brief=BRIEF + '[dark]\nimprint = "mark.svg"\n'),
         ("rivelt.toml:8:11: `dark.imprint` stands alone",),

@@ -16,6 +16,7 @@ MAX_UNZIPPED = 64 * 1024 * 1024
 MAX_BYTES = 256 * 1024 * 1024
 """The largest source file that is read, in bytes."""
 
+_POINTER = b"version https://git-lfs.github.com/spec/"
 _GZIP = b"\x1f\x8b"
 _SUFFIXES: dict[str, Kind] = {
     ".svg": "SVG",
@@ -55,6 +56,8 @@ def read_picture(data: bytes, name: str, expected: str = "picture") -> Art:
     if len(data) > MAX_BYTES:
         raise BadInput(f"{name} is larger than {MAX_BYTES >> 20} MB", hint="Export it smaller.")
     kind = _sniff(data)
+    if data.startswith(_POINTER):
+        raise BadInput(f"{name} is a Git LFS pointer, not the file itself", hint="Fetch it with: git lfs pull")
     if kind is None:
         raise BadInput(f"{name} is not a {expected} file", hint="Export it again, or give another file.")
     if kind == "SVG":
