@@ -165,7 +165,7 @@ def main() -> None:
         demo = folder / "skerryline-demo"
         shutil.copy(demo / "proof.png", OUT / "proof.png")
         photograph(demo / "proof.html", OUT / "page.png")
-        draw_since(demo, OUT / "since.png")
+        draw_since(shutil.copytree(demo, folder / "since"), OUT / "since.png")
         photograph_live(demo, OUT / "live.png")
         on_a_terminal(["replay", "recordings/launch-faulty.mp4", "--out", "replay.png"], demo)
         shutil.copy(demo / "replay.png", OUT / "replay.png")
