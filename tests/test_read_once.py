@@ -8,6 +8,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from conftest import Command
 from rivelt.edit import source
@@ -15,6 +17,7 @@ from rivelt.edit.source.language import MARKER, FirstLines
 from rivelt.pixels import canvas, pictures, render
 from rivelt.plan.model import Recipe
 from rivelt.project.project import Project
+from rivelt.project.words import holds_word, words_of
 
 PARSERS = {
     "rivelt.edit.xml.parse_xml": ("rivelt.edit.plist.parse_xml",),
@@ -196,3 +199,8 @@ def test_a_source_language_is_added_as_one_file(tmp_path: Path, monkeypatch: pyt
         check_language("a.lamp", *SOURCES["a.java"])
     finally:
         source.languages.cache_clear()
+
+
+@given(st.text("ab1_ .ä", max_size=12), st.text("ab1_ä", min_size=1, max_size=4))
+def test_a_word_that_is_searched_for_is_one_of_the_words_of_a_source(source: str, word: str) -> None:
+    assert holds_word(source.encode(), word.encode()) == (word.encode() in words_of(source.encode()))

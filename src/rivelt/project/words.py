@@ -66,11 +66,24 @@ def words_of(data: bytes) -> frozenset[bytes]:
     return words | {word.lstrip(_NO_LETTERS) for word in words if word[0] in _NO_LETTERS}
 
 
+def holds_word(data: bytes, word: bytes) -> bool:
+    """Return whether a word is one of the `words_of` a source in lower case."""
+    at = data.find(word)
+    while at >= 0:
+        start, end = at, at + len(word)
+        while start and data[start - 1] in _NO_LETTERS:
+            start -= 1
+        is_whole = not _WORD.match(data[end : end + 1]) and not _WORD.match(data[start - 1 : start] if start else b"")
+        if is_whole and (start == at or word[0] not in _NO_LETTERS):
+            return True
+        at = data.find(word, at + 1)
+    return False
+
+
 class WordIndex:
     """The sources of a project by the words in them; only a filter: it finds the few files in which a name can stand at all.
 
-    Most commands ask for a few words: those are searched for as bytes, and only the sources that hold them are split into words. Where
-    many are asked for, all sources are.
+    Most commands ask for a few words: those are searched for as bytes. Where many are asked for, all sources are split into words.
     """
 
     def __init__(
@@ -110,7 +123,7 @@ class WordIndex:
         if len(self._found) >= _MANY_WORDS:
             return self._every_word.get(word, ())
         held = zip(self._sources, self._lowered, strict=True)
-        return [path for (path, data), lowered in held if word in lowered and word in self._split(data)]
+        return [path for (path, _), lowered in held if holds_word(lowered, word)]
 
     def _with(self, word: bytes) -> frozenset[str]:
         if word not in self._found:
