@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from collections.abc import Mapping
 from pathlib import Path
 
@@ -68,6 +69,25 @@ def test_after_apply_every_screen_shows_ground_mark_and_imprint(
     assert bottom <= screen.height - screen.bottom
     corner = pixels(scene)[int(screen.height) // 5, int(screen.width) // 2]
     assert tuple(corner[:3]) == ground[:3]
+
+
+def test_a_finding_is_marked_on_the_screens_that_it_is_about_alone(
+    applied: Path, tmp_path: Path, rivelt: Command
+) -> None:
+    """The mark and the imprint run into each other on the low screens."""
+    root = write_tree(tmp_path / "app", read_tree(applied))
+    storyboard = root / "ios/Skerryline/RiveltLaunch.storyboard"
+    text = re.sub(r'<constraint firstItem="rvl-im-0001" firstAttribute="top".*?/>', "", storyboard.read_text())
+    for name, size in (("w", 330), ("h", 265)):
+        text = re.sub(rf'constant="\d+" id="rvl-mk-{name}001"', f'constant="{size}" id="rvl-mk-{name}001"', text)
+    storyboard.write_text(text)
+    made = rivelt(
+        "proof", "--now", "--only", "ios", "--screens", "iPhone 15", "--out", tmp_path / "p.png", "--json", cwd=root
+    )
+    marked = {
+        scene["screen"]: any("SCN05" in mark["codes"] for mark in scene["marks"]) for scene in made.json["scenes"]
+    }
+    assert marked == {"iPhone 393 x 852": False, "iPhone 393 x 852, landscape": True}
 
 
 def bytes_of(layer: Layer) -> object:
