@@ -239,8 +239,9 @@ def _content(pixels: NDArray[np.uint8]) -> tuple[int, int, int, int]:
     down = np.zeros(height, bool)
     for top in range(0, height, _ROWS):  # a few rows at a time, which the processor's cache holds
         differs = rows[top : top + _ROWS] != ground
-        down[top : top + _ROWS] = differs.any(axis=1)
-        across |= differs.any(axis=0)
+        here = down[top : top + _ROWS] = differs.any(axis=1)
+        if here.any():
+            across |= differs[here].any(axis=0)
     ys = np.flatnonzero(down)
     if not len(ys):
         return 0, 0, 1, 1
