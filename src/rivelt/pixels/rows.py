@@ -109,7 +109,7 @@ def _sections(rows: Rows) -> Iterator[tuple[bytes, int]]:
 def _compressed(data: bytes) -> bytes:
     """Whole bytes of a Deflate stream (RFC 1951) that can stand anywhere in one but at its end.
 
-    By zlib-ng, which is the same everywhere: what is part of Python differs from system to system.
+    By zlib-ng, whose bytes are the same on every machine: what is part of Python differs from system to system.
     """
     from zlib_ng import zlib_ng
 
