@@ -80,6 +80,16 @@ class Evidence:
         self._contrasts: dict[tuple[ImageFile, Colour], OutlineContrast | None] = {}
         self._said: dict[tuple[str, Site, tuple[int, ...]], tuple[Said, ...]] = {}
 
+    def other_state(
+        self,
+        project: Project,
+        sites: Sequence[Site],
+        brief_of: Callable[[Site], Brief | None],
+        made: Callable[[Site], Iterable[str]],
+    ) -> Evidence:
+        """Return another state of the project, which shares what is decoded."""
+        return Evidence(project, sites, brief_of, made=made, pictures=lambda: self.pictures)
+
     @cached_property
     def sites(self) -> tuple[Site, ...]:
         """The sites as each variant of the app sees them; those that show the same are one."""
@@ -168,7 +178,7 @@ class Evidence:
             from rivelt.art.sample import sampled_image
 
             try:
-                self._samples[image] = sampled_image(image, self.pictures)
+                self._samples[image] = self.pictures.found("sample", image, lambda: sampled_image(image, self.pictures))
             except RiveltError:
                 self._samples[image] = None
         return self._samples[image]
@@ -189,7 +199,7 @@ class Evidence:
         key = image, ground
         if key not in self._contrasts:
             pixels = self.sample(image)
-            outline = None if pixels is None else self.pictures.found(image, lambda: outline_of(pixels))
+            outline = None if pixels is None else self.pictures.found("outline", image, lambda: outline_of(pixels))
             self._contrasts[key] = None if outline is None else contrast_along(outline, ground, 1.0)
         return self._contrasts[key]
 

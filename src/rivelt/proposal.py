@@ -394,8 +394,7 @@ def _refuse_enlarged(context: PlanContext, targets: Iterable[str]) -> None:
 def vetted(proposal: Proposal, before: Evidence, choice_of: Callable[..., Choice]) -> Proposal:
     """Return the proposal without the sites that apply would leave with an error that was not there before.
 
-    The rules judge the project as it would be, in every variant. A site with a new error is stopped with the rule and its words; the
-    the others continue.
+    The rules judge the project as it would be, in every variant. A site with a new error is stopped with the rule's words; others go on.
 
     Args:
         proposal: what would be done.
@@ -411,7 +410,7 @@ def vetted(proposal: Proposal, before: Evidence, choice_of: Callable[..., Choice
     choices = {key: _errors_of(choice_of(brief=edition.brief)) for key, edition in work.by_key.items()}
     stopped: dict[Site, RiveltError] = {}
     while proposal.plans:
-        after = Evidence(proposal.after, proposal.sites_after, work.brief_of, made=proposal.made_for)
+        after = before.other_state(proposal.after, proposal.sites_after, work.brief_of, proposal.made_for)
         new = {
             site: found
             for site in proposal.sites

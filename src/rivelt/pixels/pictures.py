@@ -133,7 +133,7 @@ class Pictures:
         """Whether what is drawn of them is kept as well, for who draws the same again and again."""
         self._bitmaps: _Kept[Bitmap] = _Kept(lambda one: one.weight)
         self._shown: _Kept[NDArray[np.uint8]] = _Kept(lambda one: one.nbytes)
-        self._found: _Kept[Any] = _Kept(lambda _: _ABOUT)
+        self._found: _Kept[Any] = _Kept(lambda one: getattr(one, "nbytes", _ABOUT))
         self._drawn: _Kept[NDArray[Any]] = _Kept(lambda one: one.nbytes)
         self._vectors: _Kept[Art] = _Kept(lambda one: len(one.data))
 
@@ -176,9 +176,9 @@ class Pictures:
         """
         return self._shown.get((image, size), lambda: _at(self.bitmap(image), size))
 
-    def found(self, image: ImageFile, find: Callable[[], V]) -> V:
-        """Return what `find` gives for an image, such as its outline; always the same thing. It is found once."""
-        value: V = self._found.get(image, find)
+    def found(self, what: str, image: ImageFile, find: Callable[[], V]) -> V:
+        """Return what `find` gives for an image, such as its outline; it is found once."""
+        value: V = self._found.get((what, image), find)
         return value
 
     def once(self, key: Hashable, draw: Callable[[], NDArray[P]]) -> NDArray[P]:
