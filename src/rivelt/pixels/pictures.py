@@ -40,9 +40,9 @@ _ABOUT = 100_000  # bytes of what is found of an image
 class Bitmap(NamedTuple):
     """A decoded bitmap: upright 8-bit sRGB of 3 or 4 bands.
 
-    `content`: the part of it (from `x`, `y` on) that is not `ground`; all of it where that is None. In memory, it is no image of libvips:
-    such ones refer to their pixels so that Python cannot free them without a warning. `is_visible`: whether anything of it is
-    not fully transparent; None where its pixels were not looked at yet.
+    `content`: the part of it (from `x`, `y` on) that is not `ground`; all of it where that is None. An array where it is held in memory:
+    Python warns when it frees an image of libvips together with the pixels that this has borrowed. `is_visible`: whether anything of it
+    is not fully transparent; None where its pixels were not looked at yet.
     """
 
     size: PixelSize
@@ -55,8 +55,9 @@ class Bitmap(NamedTuple):
     @property
     def weight(self) -> int:
         """The bytes of its pixels."""
-        image = self.image
-        return int(image.width * image.height * image.bands)
+        if isinstance(self.content, np.ndarray):
+            return self.content.nbytes
+        return int(self.content.width * self.content.height * self.content.bands)
 
     @property
     def image(self) -> pyvips.Image:
