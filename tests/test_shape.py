@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import os
 import re
 import subprocess
 import sys
@@ -224,6 +225,21 @@ def test_start_up_loads_nothing_heavy_and_no_other_command(code: str, commands: 
     code += f"; print(*(name for name in {names!r} if name in sys.modules), file=sys.stderr)"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stderr.split() == commands
+
+
+@pytest.mark.skipif(not Path("/proc/self/task").exists(), reason="threads are listed on Linux alone")
+def test_numpy_starts_no_threads_that_wait_for_work() -> None:
+    """Its library for matrices would start one for each core; they wait in a loop."""
+    code = (
+        "import os, sys; sys.argv = ['rivelt', '--version']\n"
+        "from rivelt.__main__ import start\n"
+        "try: start()\n"
+        "except SystemExit: pass\n"
+        "import numpy; print(len(os.listdir('/proc/self/task')), file=sys.stderr)"
+    )
+    environment = {name: value for name, value in os.environ.items() if name != "OPENBLAS_NUM_THREADS"}
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True, env=environment)
+    assert done.stderr.split() == ["1"]
 
 
 def test_modules_and_functions_stay_small() -> None:
