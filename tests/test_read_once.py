@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
@@ -11,13 +12,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from conftest import Command
+from conftest import Command, quick_sample, write_tree
+from rivelt import opening
 from rivelt.edit import source
 from rivelt.edit.source.language import MARKER, FirstLines
 from rivelt.pixels import canvas, pictures, render
 from rivelt.plan.model import Recipe
 from rivelt.project.project import Project
 from rivelt.project.words import holds_word, words_of
+from rivelt.proof.write import draw_sheet_bytes
+from rivelt.workspace import commit
+from rivelt.workspace.compare import Wanted
 
 PARSERS = {
     "rivelt.edit.xml.parse_xml": ("rivelt.edit.plist.parse_xml",),
@@ -204,3 +209,28 @@ def test_a_source_language_is_added_as_one_file(tmp_path: Path, monkeypatch: pyt
 @given(st.text("ab1_ .ä", max_size=12), st.text("ab1_ä", min_size=1, max_size=4))
 def test_a_word_that_is_searched_for_is_one_of_the_words_of_a_source(source: str, word: str) -> None:
     assert holds_word(source.encode(), word.encode()) == (word.encode() in words_of(source.encode()))
+
+
+def test_a_watch_keeps_no_state_of_an_earlier_save(tmp_path: Path) -> None:
+    """Planned plates know the state that they are planned in, and decoded pictures are kept from save to save."""
+    brief = write_tree(tmp_path / "skerryline", quick_sample()) / "rivelt.toml"
+    text = brief.read_text()
+
+    def states() -> int:
+        gc.collect()
+        return sum(type(one) in {Project, Wanted} for one in gc.get_objects())
+
+    before, earlier = states(), None
+    counts = []
+    for save in range(4):
+        brief.write_text(text.replace("#F3EBDD", f"#F3EB{save:02X}"))
+        job = opening.open_brief(brief, only=["web"])
+        if earlier is not None:
+            job.follow(earlier)
+        changes = job.changes()
+        commit.apply(changes)
+        earlier = job.after(changes)
+        draw_sheet_bytes(earlier.prove(now=True))
+        del job, changes
+        counts.append(states() - before)
+    assert len(set(counts[1:])) == 1, counts

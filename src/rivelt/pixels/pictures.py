@@ -29,7 +29,8 @@ T = TypeVar("T")
 V = TypeVar("V")
 P = TypeVar("P", np.uint8, np.uint32)
 
-_MOST_KEPT = 96_000_000  # bytes of pixels; what was used longest ago goes first
+_MOST_DECODED, _MOST_RESIZED, _MOST_FOUND, _MOST_DRAWN = 64_000_000, 64_000_000, 64_000_000, 48_000_000
+# Bytes of each kind that are kept; what was used longest ago goes first.
 _MOST_SEARCHED = 30_000_000  # pixels: larger bitmaps are streamed, and never held whole
 _MOST_CONTENT = 0.7  # of all pixels: where more is not ground, nothing is gained
 _REACH = 4  # pixels that Lanczos' filter of three lobes looks to each side, of the smaller image; and one
@@ -127,20 +128,23 @@ def _from_premultiplied(image: pyvips.Image) -> pyvips.Image:
 
 
 class Pictures:
-    """Decoded and resized bitmaps, and vectors that were read: by content, from any number of threads."""
+    """Decoded and resized bitmaps, and vectors that were read: by content, from any number of threads.
+
+    Nothing is kept by an image itself: one that is planned knows the whole state of a project that it is planned in.
+    """
 
     def __init__(self) -> None:
         self.keeps_drawn = False
         """Whether what is drawn of them is kept as well, for who draws the same again and again."""
-        self._bitmaps: _Kept[Bitmap] = _Kept(lambda one: one.weight)
-        self._shown: _Kept[NDArray[np.uint8]] = _Kept(lambda one: one.nbytes)
-        self._found: _Kept[Any] = _Kept(lambda one: getattr(one, "nbytes", _ABOUT))
-        self._drawn: _Kept[NDArray[Any]] = _Kept(lambda one: one.nbytes)
-        self._vectors: _Kept[Art] = _Kept(lambda one: len(one.data))
+        self._bitmaps: _Kept[Bitmap] = _Kept(_MOST_DECODED, lambda one: one.weight)
+        self._shown: _Kept[NDArray[np.uint8]] = _Kept(_MOST_RESIZED, lambda one: one.nbytes)
+        self._found: _Kept[Any] = _Kept(_MOST_FOUND, lambda one: getattr(one, "nbytes", _ABOUT))
+        self._drawn: _Kept[NDArray[Any]] = _Kept(_MOST_DRAWN, lambda one: one.nbytes)
+        self._vectors: _Kept[Art] = _Kept(_MOST_FOUND, lambda one: len(one.data))
 
     def vector(self, image: ImageFile, read: Callable[[bytes, str], Art]) -> Art:
         """Return a vector as `read` gives it for its bytes and a name."""
-        return self._vectors.get(image, lambda: read(image.data, "vector.svg"))
+        return self._vectors.get(image.key, lambda: read(image.data, "vector.svg"))
 
     def bitmap(self, image: ImageFile) -> Bitmap:
         """Return a bitmap, decoded.
@@ -151,7 +155,7 @@ class Pictures:
         size = image.size
         if size is not None and size.width * size.height > _MOST_SEARCHED:
             return Bitmap(size, _pixels_of(image))  # read once, from top to bottom
-        return self._bitmaps.get(image, lambda: _bitmap(image))
+        return self._bitmaps.get(image.key, lambda: _bitmap(image))
 
     def shows(self, image: ImageFile) -> bool:
         """Return whether anything of a bitmap is visible.
@@ -175,11 +179,11 @@ class Pictures:
         Raises:
             BadInput: it is broken, or far too large.
         """
-        return self._shown.get((image, size), lambda: _at(self.bitmap(image), size))
+        return self._shown.get((image.key, size), lambda: _at(self.bitmap(image), size))
 
     def found(self, what: str, image: ImageFile, find: Callable[[], V]) -> V:
         """Return what `find` gives for an image, such as its outline; it is found once."""
-        value: V = self._found.get((what, image), find)
+        value: V = self._found.get((what, image.key), find)
         return value
 
     def once(self, key: Hashable, draw: Callable[[], NDArray[P]]) -> NDArray[P]:
@@ -263,7 +267,8 @@ class _Entry(Generic[T]):
 class _Kept(Generic[T]):
     """Values by key, up to a weight in bytes: what was used longest ago goes first."""
 
-    def __init__(self, weigh: Callable[[T], int]) -> None:
+    def __init__(self, most: int, weigh: Callable[[T], int]) -> None:
+        self._most = most
         self._weigh = weigh
         self._entries: OrderedDict[Hashable, _Entry[T]] = OrderedDict()
         self._lock = Lock()
@@ -286,5 +291,5 @@ class _Kept(Generic[T]):
             if self._entries.get(key) is not entry:
                 return  # it went while it was made
             self._weight += entry.weight
-            while self._weight > _MOST_KEPT and len(self._entries) > 1:
+            while self._weight > self._most and len(self._entries) > 1:
                 self._weight -= self._entries.popitem(last=False)[1].weight

@@ -60,6 +60,24 @@ T = TypeVar("T")
 P = ParamSpec("P")
 
 
+class Parses:
+    """What was parsed, by content, shared by all states of a project in a command; of an earlier command's, what is asked for again."""
+
+    def __init__(self, earlier: Mapping[Hashable, Any] | None = None) -> None:
+        self.now: dict[Hashable, Any] = {}
+        self._earlier = earlier or {}
+
+    def once(self, key: Hashable, make: Callable[[], T]) -> T:
+        """Return what was made for a key, or make it."""
+        if key not in self.now and key in self._earlier:
+            self.now[key] = self._earlier[key]
+        return _once(self.now, key, make)
+
+    def renewed(self) -> Parses:
+        """Return it for a later command: what that does not ask for is forgotten."""
+        return Parses(self.now)
+
+
 class Project:
     """The files of a project, and what they say.
 
@@ -71,12 +89,12 @@ class Project:
         snapshot: Snapshot,
         base: Project | None = None,
         changed: Iterable[str] = (),
-        parsed: dict[Hashable, Any] | None = None,
+        parsed: Parses | None = None,
     ) -> None:
         self._snapshot = snapshot
         self._base = base
         self._changed = frozenset(changed)
-        self._parsed: dict[Hashable, Any] = {} if parsed is None else parsed
+        self._parsed = Parses() if parsed is None else parsed
         self._remembered: dict[Hashable, Any] = {}
 
     @classmethod
@@ -91,7 +109,7 @@ class Project:
         Raises:
             BadInput: the folder cannot be listed, or holds far too many files.
         """
-        return cls(files.snapshot(root), parsed=earlier._parsed if earlier else None)  # noqa: SLF001
+        return cls(files.snapshot(root), parsed=earlier._parsed.renewed() if earlier else None)  # noqa: SLF001
 
     def digest(self, is_left_out: Callable[[str], bool]) -> str:
         """Return a SHA-256 of all files but those that are left out, with their contents, in hex."""
@@ -100,11 +118,11 @@ class Project:
     @property
     def has_parsed(self) -> bool:
         """Whether anything of it was parsed."""
-        return bool(self._parsed)
+        return bool(self._parsed.now)
 
     def again(self) -> Project:
         """Return the same project, to be worked on anew: what it has parsed need not be, and what is parsed from now on is not kept here."""
-        return Project(self._snapshot, parsed=dict(self._parsed))
+        return Project(self._snapshot, parsed=self._parsed.renewed())
 
     @classmethod
     def of_files(cls, files: Mapping[str, Content]) -> Project:
@@ -328,7 +346,7 @@ class Project:
             raise
 
     def _kept(self, key: Hashable, make: Callable[[], T]) -> T:
-        return _once(self._parsed, key, make)
+        return self._parsed.once(key, make)
 
 
 def _once(kept: dict[Hashable, Any], key: Hashable, make: Callable[[], T]) -> T:

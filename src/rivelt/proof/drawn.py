@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Hashable, Iterator, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor, as_completed
 from typing import TYPE_CHECKING
 
+import msgspec
+
 from rivelt.cores import threads
 from rivelt.errors import BadInput
+from rivelt.picture import ImageFile
 from rivelt.pixels.pictures import Pictures
 from rivelt.progress import Progress
 from rivelt.scene.draw import draw_scene
-from rivelt.scene.model import Picture, Scene, Unknown
+from rivelt.scene.model import Layer, Picture, Scene, Unknown
 from rivelt.units import Rect
 from rivelt.values import replace
 
@@ -47,9 +50,17 @@ def drawn_at(
 def drawn_scene(scene: Scene, scale: float, pictures: Pictures) -> NDArray[np.uint8]:
     """Return a scene as `draw_scene` does, or a hatched screen where a file of it turns out to be broken when it is decoded."""
     try:
-        return pictures.once((scene.screen, scene.layers, scale), lambda: draw_scene(scene, scale, pictures))
+        key = scene.screen, tuple(map(_key, scene.layers)), scale
+        return pictures.once(key, lambda: draw_scene(scene, scale, pictures))
     except BadInput as problem:
         return draw_scene(replace(scene, layers=(Unknown(scene.screen.frame, problem.message),)), scale)
+
+
+def _key(layer: Layer) -> Hashable:
+    """What makes two layers look the same, with the content of an image in its place."""
+    if not isinstance(layer, Picture):
+        return layer
+    return tuple(part.key if isinstance(part, ImageFile) else part for part in msgspec.structs.astuple(layer))
 
 
 def common_windows(scenes: Sequence[Scene]) -> Mapping[int, Rect]:
