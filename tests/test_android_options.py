@@ -577,6 +577,16 @@ def test_a_motion_in_each_look_and_its_moments_on_the_proof(tmp_path: Path, rive
     assert len(json.loads(rivelt("proof", "--all", "--json", cwd=root).out)["scenes"]) > 2 * 12
 
 
+def test_an_icon_that_is_cut_on_its_way_is_marked_where_it_stands(tmp_path: Path, rivelt: Command) -> None:
+    root = project(tmp_path, 'motion = "motion.xml"', motion=SAILING.format(60, "linear"))
+    assert rivelt("apply", cwd=root).code == 0
+    file = root / RES / "drawable-anydpi-v31" / "rivelt_motion.xml"
+    file.write_text(file.read_text().replace('valueTo="60"', 'valueTo="80"'))
+    scenes = rivelt("proof", "--now", "--json", cwd=root).json["scenes"]
+    marked = {scene["screen"] for scene in scenes for mark in scene["marks"] if "AND08" in mark["codes"]}
+    assert marked == {"phone 412 x 915"}
+
+
 MOVING_MARK = """<svg xmlns="http://www.w3.org/2000/svg" width="100" height="100"><rect x="10" y="10" width="30" height="80" fill="#1F6E7D"/>
   <path d="M50 20Q90 20 90 60M50 80H90" fill="none" stroke="#7A2B4B" stroke-width="6"/><circle cx="70" cy="60" r="12" fill="#C8452F"/>
   <path d="" fill="red"/><path d="M20 20" stroke="red"/><path d="M60 60Z" fill="none" stroke="#7A2B4B"/></svg>"""

@@ -165,7 +165,7 @@ def test_a_worktree_is_read_as_any_other(tmp_path: Path, rivelt: Command) -> Non
     [
         ("mian", "the repository has no commit mian", "git branch --all"),
         ("HEAD~1", "the repository has no commit HEAD~1", "A first commit has none before it"),
-        ("--output=/tmp/x", "the repository has no commit --output=/tmp/x", ""),
+        ("--output=stolen", "the repository has no commit --output=stolen", ""),
         ("", "the repository has no commit ", ""),
         ("HEAD:mark.svg", "the repository has no commit HEAD:mark.svg", ""),
         ("main; touch x", "the repository has no commit main; touch x", ""),

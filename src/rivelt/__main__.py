@@ -14,7 +14,7 @@ def start() -> None:
     """Run the command that the process was started with."""
     # A command makes many values and drops few: looking for circles after every 700 of them costs a fifth of its time.
     gc.set_threshold(100_000, 50, 50)
-    # NumPy's library for matrices starts a thread for each core, which wait for work in a loop; there is none here that is worth them.
+    # OpenBLAS, which NumPy multiplies matrices with, would start a thread for each core that spins while it waits. Ours are too small to gain.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     try:
         from rivelt.cli.main import main

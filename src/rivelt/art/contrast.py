@@ -76,7 +76,7 @@ def outline_contrast(
 def contrast_along(
     outline: Outline, ground: Colour, art_units: float, backdrop: NDArray[np.uint8] | None = None
 ) -> OutlineContrast | None:
-    """Return the same for the outline of a mark."""
+    """Return the contrast of a mark to what is behind it, from its outline; see `outline_contrast`."""
     rows, columns, colours, opacity, longer = outline
     if rows.size == 0:
         return None
@@ -176,7 +176,7 @@ def _weakest_cell(rows: NDArray[np.intp], columns: NDArray[np.intp], ratios: Arr
     cells = down * (int(across.max()) + 1) + across
     counts = np.bincount(cells)
     means = np.full(len(counts), np.inf)
-    is_stretch = counts >= cell / 4  # a few stray pixels are none
+    is_stretch = counts >= cell / 4  # a few stray pixels do not count
     means[is_stretch] = np.bincount(cells, weights=ratios)[is_stretch] / counts[is_stretch]
     chosen = cells == (int(np.argmin(means)) if is_stretch.any() else int(cells.min()))
     y, x = rows[chosen], columns[chosen]
@@ -185,7 +185,7 @@ def _weakest_cell(rows: NDArray[np.intp], columns: NDArray[np.intp], ratios: Arr
 
 
 def _percentiles(values: Array, *wanted: float) -> Iterator[float]:
-    """Percentiles, linear between the two values next to them; NumPy's own load a part of it that nothing else needs."""
+    """Percentiles, interpolated linearly. NumPy's own function imports `numpy.ma`, which nothing else here needs."""
     ordered = np.sort(values)
     for percent in wanted:
         at = (len(ordered) - 1) * percent / 100

@@ -60,8 +60,8 @@ T = TypeVar("T")
 P = ParamSpec("P")
 
 
-class Parses:
-    """What was parsed, by content, shared by all states of a project in a command; of an earlier command's, what is asked for again."""
+class ParseCache:
+    """Parsed files by content, shared by all states of a project in a command. Of an earlier command, only what is asked for again is kept."""
 
     def __init__(self, earlier: Mapping[Hashable, Any] | None = None) -> None:
         self.now: dict[Hashable, Any] = {}
@@ -73,9 +73,9 @@ class Parses:
             self.now[key] = self._earlier[key]
         return _once(self.now, key, make)
 
-    def renewed(self) -> Parses:
-        """Return it for a later command: what that does not ask for is forgotten."""
-        return Parses(self.now)
+    def renewed(self) -> ParseCache:
+        """Return a cache for the next command, which drops what that does not ask for."""
+        return ParseCache(self.now)
 
 
 class Project:
@@ -89,12 +89,12 @@ class Project:
         snapshot: Snapshot,
         base: Project | None = None,
         changed: Iterable[str] = (),
-        parsed: Parses | None = None,
+        parsed: ParseCache | None = None,
     ) -> None:
         self._snapshot = snapshot
         self._base = base
         self._changed = frozenset(changed)
-        self._parsed = Parses() if parsed is None else parsed
+        self._parsed = ParseCache() if parsed is None else parsed
         self._remembered: dict[Hashable, Any] = {}
 
     @classmethod

@@ -174,16 +174,21 @@ def _motions(evidence: Evidence, sites: Sequence[Site]) -> Iterator[Motion]:
             yield Motion(site, look, tuple(evidence.scene(site, screen, look) for screen in site.moments))
 
 
+def _moments(evidence: Evidence, site: Site) -> Iterator[Scene]:
+    return (evidence.scene(site, screen, look) for screen in site.moments for look in screen.looks)
+
+
 def _marks(
     evidence: Evidence, sites: Sequence[Site], scenes: Sequence[tuple[Site, Scene]], rules: Choice
 ) -> tuple[Mapping[int, tuple[Mark, ...]], tuple[Finding, ...]]:
     shown: dict[Site, list[Scene]] = {site: [] for site in sites}
     for site, scene in scenes:
         shown[site].append(scene)
+    # An icon that moves is marked where it stands for what is wrong with it on its way.
+    judged = {site: (*its, *_moments(evidence, site)) for site, its in shown.items() if its}
     found = [
         finding
-        for site, its in shown.items()
-        if its
-        for finding in evidence.judge_by(platform(site.target).rules, site, rules, tuple(its))
+        for site, its in judged.items()
+        for finding in evidence.judge_by(platform(site.target).rules, site, rules, its)
     ]
     return marks_on(scenes, found, evidence, rules)

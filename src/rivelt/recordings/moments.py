@@ -1,7 +1,7 @@
 """From frames to moments: home screen, opening animation, launch screen, flash, second launch screen, waiting screen, first screen.
 
 Frames are compared small, without the rows of the system's bars. What stays the same is a rest; rests are told apart by what they show and
-by their order. What cannot be told apart is unknown.
+by their order. What cannot be classified is unknown.
 """
 
 from __future__ import annotations
