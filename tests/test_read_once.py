@@ -16,11 +16,14 @@ from conftest import Command, quick_sample, write_tree
 from rivelt import opening
 from rivelt.edit import source
 from rivelt.edit.source.language import MARKER, FirstLines
+from rivelt.evidence import Evidence
 from rivelt.pixels import canvas, pictures, render
 from rivelt.plan.model import Recipe
+from rivelt.platforms import platform
 from rivelt.project.project import Project
 from rivelt.project.words import holds_word, words_of
 from rivelt.proof.write import draw_sheet_bytes
+from rivelt.scene.model import Scene
 from rivelt.workspace import commit
 from rivelt.workspace.compare import Wanted
 
@@ -97,6 +100,41 @@ def test_no_plate_is_rendered_to_learn_what_its_recipe_says(
     rendered.clear()
     assert rivelt("proof", cwd=sample).code == 0
     assert all(recipe.most_bytes is not None for recipe in rendered), "what is shown is drawn, and not encoded for that"
+
+
+@pytest.mark.parametrize("small", [False, True])
+def test_a_second_apply_renders_nothing(tmp_path: Path, rivelt: Command, rendered: list[Recipe], small: bool) -> None:
+    files = quick_sample()
+    if small:
+        files["rivelt.toml"] = files["rivelt.toml"].replace(b"[app]", b"[app]\nsmall_files = true")
+    root = write_tree(tmp_path / "skerryline", files)
+    assert rivelt("apply", "--only", "windows", cwd=root).code == 0
+    assert any(recipe.most_bytes is not None for recipe in rendered), "among them some that may only weigh so much"
+    rendered.clear()
+    assert rivelt("apply", "--only", "windows", cwd=root).code == 0
+    assert rendered == []
+
+
+def test_what_the_last_look_saw_is_what_the_proof_shows(sample: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Both are of the project as it is written: each scene of that is read once, and no rule is asked twice."""
+    job = opening.open(sample)
+    changes = job.changes()
+    looked_at = [one for one in gc.get_objects() if type(one) is Evidence and one.project is job.after(changes).project]
+    assert [one is job.after(changes).now for one in looked_at] == [True]
+    read: list[str] = []
+    for target in ("android", "ios"):
+        real = platform(target).scene
+
+        def scene(*told: Any, real: Callable[..., Scene] = real) -> Scene:
+            read.append(told[1].label)
+            return real(*told)
+
+        monkeypatch.setattr(platform(target), "scene", scene)
+    commit.apply(changes)
+    proof = job.after(changes).prove(now=True)
+    assert {site.target for site, _ in proof.scenes} >= {"android", "ios"}
+    assert read == []
+    assert draw_sheet_bytes(proof) == draw_sheet_bytes(opening.open(sample).prove(now=True))
 
 
 @pytest.mark.parametrize("command", ["proof", "proof --now", "check", "check --planned"])

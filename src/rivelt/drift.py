@@ -2,47 +2,50 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING
 
 from rivelt.errors import RiveltError
-from rivelt.progress import Progress, no_progress
-from rivelt.proposal import Proposal
 from rivelt.rules.drift import Difference, Drift
 from rivelt.workspace.compare import is_as_written
 from rivelt.workspace.lockfile import LOCK_NAME, Lock, lock_of
 
 if TYPE_CHECKING:
+    from rivelt.last_look import Passed
     from rivelt.project.project import Project
+    from rivelt.proposal import Proposal
 
 
 def drift_of(
     project: Project,
-    proposal: Proposal | RiveltError,
+    passed: Callable[[], Passed],
     key: tuple[str, str],
-    on_progress: Progress = no_progress,
 ) -> Drift:
     """Return how a project differs from what a brief, or an edition, makes.
 
     Args:
         project: the project as it is.
-        proposal: what apply would do, or why that is unknown.
+        passed: gives what apply would write, or raises why that is unknown.
         key: the brief's path relative to the project, and the edition's name.
-        on_progress: called as plates are rendered.
     """
     if LOCK_NAME not in project:
         return Drift(problem="nothing has been applied yet")
     try:
-        lock = proposal.work.lock if isinstance(proposal, Proposal) else lock_of(project)
+        found: Passed | RiveltError = passed()
+    except RiveltError as error:
+        found = error
+    try:
+        lock = lock_of(project) if isinstance(found, RiveltError) else found.proposal.work.lock
     except RiveltError as error:
         return Drift(problem=str(error))
     mine = {owner for owner in lock.owners if (owner.brief, owner.edition) == key or not owner.brief}
     own = {path: owners for path, owners in lock.paths.items() if mine & owners.keys()}
     edited = [path for path in own if path in project and not is_as_written(path, project.read(path), lock)]
-    if isinstance(proposal, RiveltError):
-        return Drift(edited=edited, problem=str(proposal))
+    if isinstance(found, RiveltError):
+        return Drift(edited=edited, problem=str(found))
     if not mine:
         return Drift(problem="nothing has been applied yet")
+    proposal = found.proposal
     edition = proposal.work.by_key.get(key)
     if edition is None:
         return Drift(edited=edited)
@@ -55,14 +58,10 @@ def drift_of(
         for site in proposal.plans
         if (site.brief, site.edition) == key
     }
-    try:
-        changes = proposal.changes(force=True, on_progress=on_progress)
-    except RiveltError as error:
-        return Drift(edited=edited, inputs=changed, problem=str(error))
     sites = _sites_of_paths(proposal, key, lock)
     different = [
         Difference(site, change.action, change.path, change.why)
-        for change in changes.files
+        for change in found.changes.files
         for site in sorted(sites.get(change.path, ()))
     ]
     unused = [

@@ -80,16 +80,6 @@ class Evidence:
         self._contrasts: dict[tuple[ImageFile, Colour], OutlineContrast | None] = {}
         self._said: dict[tuple[str, Site, tuple[int, ...]], tuple[Said, ...]] = {}
 
-    def other_state(
-        self,
-        project: Project,
-        sites: Sequence[Site],
-        brief_of: Callable[[Site], Brief | None],
-        made: Callable[[Site], Iterable[str]],
-    ) -> Evidence:
-        """Return another state of the project, which shares what is decoded."""
-        return Evidence(project, sites, brief_of, made=made, pictures=lambda: self.pictures)
-
     @cached_property
     def sites(self) -> tuple[Site, ...]:
         """The sites as each variant of the app sees them; those that show the same are one."""

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any
 from rivelt.brief.model import THE_BRIEF
 from rivelt.disk.tree import AnyPath
 from rivelt.editions import Edition, Opened, is_excluded, plates_of, refuse_without_sites, sites_of
-from rivelt.errors import BadInput, RiveltError
+from rivelt.errors import BadInput
 from rivelt.platforms import TARGETS, platform
 from rivelt.progress import Progress, no_progress
 from rivelt.project.files import DISK, Files
@@ -23,12 +23,13 @@ from rivelt.values import replace
 if TYPE_CHECKING:
     from rivelt.brief.model import Brief
     from rivelt.evidence import Evidence
-    from rivelt.findings import Finding
+    from rivelt.last_look import Passed
     from rivelt.pixels.pictures import Pictures
     from rivelt.plan.owner import Owner
     from rivelt.proof.model import Proof
     from rivelt.proposal import Proposal, Work
     from rivelt.removal import Removal
+    from rivelt.rules.drift import Drift
     from rivelt.rules.measured import Measured
     from rivelt.rules.report import Report
     from rivelt.rules.runner import Choice
@@ -62,6 +63,7 @@ class Job:
         self.besides = besides
         self._recorded = recorded
         self._words = words
+        self._after: tuple[Changes, Job] | None = None
 
     # What is there
 
@@ -233,22 +235,28 @@ class Job:
         from rivelt.proposal import Work
 
         def find(project: Project) -> tuple[Site, ...]:
-            if project is self.project:
-                return self.sites
-            return tuple(site for site in self._sites_in(project) if self._is_wanted(site.edition))
+            found = self.all_sites if project is self.project else self._sites_in(project)
+            return tuple(site for site in found if self._is_wanted(site.edition))
 
         return Work(self.root, self.project, self.editions, find, is_whole=not self.is_narrowed, files=self.files)
 
     @cached_property
-    def vetted(self) -> Proposal:
-        """What apply would do: the proposal without sites that it would leave with an error that was not there before.
+    def passed(self) -> Passed:
+        """What apply would write: the proposal without sites that it would leave with an error that was not there before.
 
         Raises:
-            Refused: no site is left.
+            Refused: no site is left, or an apply was stopped halfway.
         """
-        from rivelt.proposal import vetted
+        return self._looked_at(self.proposal, on_progress=self._on_progress)
 
-        return vetted(self.proposal, self.now, self.choice)
+    def _looked_at(self, proposal: Proposal, *, prune: bool = False, on_progress: Progress = no_progress) -> Passed:
+        from rivelt.last_look import last_look
+        from rivelt.workspace.commit import refuse_unfinished
+
+        if self.files.is_disk:
+            refuse_unfinished(self.root)
+        rendered = proposal.rendered(on_progress)
+        return last_look(rendered, self.now, lambda changes: self.after(changes).now, self.choice, prune=prune)
 
     def changes(
         self,
@@ -258,22 +266,30 @@ class Job:
         targets: Iterable[str] | None = None,
         on_progress: Progress = no_progress,
     ) -> Changes:
-        """Return what apply would make different on disk, on all sites or those of some targets; see `rivelt.proposal.Proposal.changes`.
+        """Return what apply would make different on disk, on all sites or those of some targets; plates are rendered for it.
+
+        Args:
+            force: replace generated files even if a person has edited them since.
+            prune: remove launch images that nothing uses any more.
+            targets: those that are touched; all when None.
+            on_progress: called as plates are rendered.
 
         Raises:
             Refused: generated files were edited by a person, an apply was stopped halfway, or every site would be left broken.
         """
         if not self.files.is_disk:
             raise BadInput("a commit cannot be changed", hint="Open the working tree.")
-        proposal = self.vetted if targets is None else self.vetted.narrowed(targets)
-        return proposal.changes(force=force, prune=prune, on_progress=on_progress)
+        proposal = self.proposal if targets is None else self.proposal.narrowed(targets)
+        return self._looked_at(proposal, prune=prune, on_progress=on_progress).to_write(force=force)
 
     def after(self, changes: Changes) -> Job:
-        """Return a job on the project as some changes leave it, once they are written; what was read and measured is kept."""
-        job = Job(self.root, self._opened, self.only, self.wanted, self.besides, files=self.files)
-        job.project = self.project.overlay({change.path: change.after for change in changes.files})
-        job.follow(self)
-        return job
+        """Return a job on the project as some changes leave it. It has what was read and measured here, and what the last look worked out."""
+        if self._after is None or self._after[0] is not changes:
+            job = Job(self.root, self._opened, self.only, self.wanted, self.besides, files=self.files)
+            job.project = self.project.overlay({change.path: change.after for change in changes.files})
+            job.follow(self)
+            self._after = changes, job
+        return self._after[1]
 
     def follow(self, earlier: Job) -> None:
         """Take over what a job on an earlier state of the project, or of the brief, has parsed, decoded and measured of the same content."""
@@ -295,12 +311,8 @@ class Job:
         from rivelt.drift import drift_of
         from rivelt.workspace.lockfile import lock_of
 
-        def drift(key: tuple[str, str]) -> Any:
-            try:
-                proposal: Proposal | RiveltError = self.vetted
-            except RiveltError as error:
-                proposal = error
-            return drift_of(self.project, proposal, key, self._on_progress)
+        def drift(key: tuple[str, str]) -> Drift:
+            return drift_of(self.project, lambda: self.passed, key)
 
         def made(site: Site) -> Iterable[str]:
             return lock_of(self.project).files.get(site.owner, ())
@@ -400,35 +412,22 @@ class Job:
         Raises:
             BadInput: there is nothing to check, or a word fits no rule.
         """
+        from rivelt.checking import check
         from rivelt.platforms.rulebooks import catalogue
-        from rivelt.rules.books import ART, DRIFT, LAUNCHES
-        from rivelt.rules.report import Report, from_root
-        from rivelt.rules.rulebook import BriefSubject
-        from rivelt.rules.runner import judge
+        from rivelt.rules.books import LAUNCHES
+        from rivelt.rules.report import Report
 
-        evidence = self.planned if planned else self.now
+        def choice_of(brief: Brief | None) -> Choice:
+            return self.choice(select, ignore, brief=brief)
+
         self._on_progress = on_progress
-        results: dict[Finding, None] = {}
-        for edition in self.editions:
-            choice = self.choice(select, ignore, brief=edition.brief)
-            if any(choice.wants(code) for code in ART.rules):
-                results |= from_root(edition.judged_art(choice), edition.brief, self.root)
-            if not planned:
-                subject = BriefSubject(evidence, edition.brief, edition.key)
-                drifted = judge(DRIFT, subject, choice, path=edition.brief.path.name)
-                results |= from_root(drifted, edition.brief, self.root)
-        if not evidence.sites and not results:
-            raise BadInput("no native project was found", hint="Give the folder of the native projects.")
-        for site in evidence.sites:
-            brief = self._brief_of(site)
-            found = evidence.judge([site], self.choice(select, ignore, brief=brief))
-            results |= from_root(found, brief, self.root)
-        choice = self.choice(select, ignore)
-        rules = {code: one for code, one in catalogue().items() if choice.wants(code) and code not in LAUNCHES.rules}
+        found = check(self.planned if planned else self.now, self.editions, choice_of, self.root, is_planned=planned)
+        wanted = choice_of(None)
+        rules = {code: one for code, one in catalogue().items() if wanted.wants(code) and code not in LAUNCHES.rules}
         ignored = {code: why for brief in self.briefs for code, why in brief.check.ignore.items()}
         if select and not rules:
             raise BadInput("these rules judge recordings of launches", hint="Run: rivelt replay RECORDING")
-        return Report(tuple(results), rules, ignored, is_planned=planned, root=self.root)
+        return Report(found, rules, ignored, is_planned=planned, root=self.root)
 
     # Taking out
 

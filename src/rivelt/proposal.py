@@ -1,4 +1,4 @@
-"""What apply would do to a project, as one value: planned, judged before anything is written, and compared with the disk."""
+"""What apply would do to a project, as one value: planned, and compared with what is there."""
 
 from __future__ import annotations
 
@@ -11,21 +11,24 @@ from msgspec import Struct
 
 from rivelt.brief.find import shown_path
 from rivelt.editions import Edition, plates_of
-from rivelt.errors import BadInput, Place, Refused, RiveltError, raise_all
-from rivelt.evidence import Evidence
-from rivelt.findings import Finding
+from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.layout.sharpness import BLURRED, sharpness_of
 from rivelt.platforms import TARGETS, platform, signs
-from rivelt.platforms.rulebooks import catalogue
 from rivelt.progress import Progress, no_progress
 from rivelt.project.files import DISK, Files
 from rivelt.project.snapshot import parent, upwards
-from rivelt.rules.books import SITES
-from rivelt.rules.runner import Choice
 from rivelt.scene.site import Site
 from rivelt.values import replace
 from rivelt.workspace.change import Changes
-from rivelt.workspace.compare import Wanted, compare, limited, planned_files, refuse_two_makers
+from rivelt.workspace.compare import (
+    Wanted,
+    compare,
+    limited,
+    planned_files,
+    refuse_loss,
+    refuse_two_makers,
+    rendered,
+)
 from rivelt.workspace.edits import without_edits
 from rivelt.workspace.inherit import inherited
 from rivelt.workspace.lockfile import Lock, lock_of
@@ -107,12 +110,13 @@ class Proposal(Struct, frozen=True, dict=True):
     """What apply would do: the plans of all sites, as values.
 
     `blocked` are the sites that are left untouched, each with its reason. Nothing is rendered yet but (in `wanted.rendered`) the plates
-    whose weight decides on the plan.
+    whose weight decides on the plan; `too_large`: those that turned out too heavy, with their bytes.
     """
 
     work: Work
     wanted: Wanted
     blocked: Mapping[Site, RiveltError]
+    too_large: Mapping[Recipe, int] = {}
 
     @property
     def plans(self) -> Mapping[Site, Plan]:
@@ -138,12 +142,6 @@ class Proposal(Struct, frozen=True, dict=True):
         return [path for one, plan in self.plans.items() if one.owner == site.owner for path in plan.generated_paths()]
 
     @property
-    def sites_after(self) -> tuple[Site, ...]:
-        """The sites as they would be found once it is carried out."""
-        owners = {site.owner for site in self.plans}
-        return tuple(site for site in self.work.find(self.after) if site.owner in owners)
-
-    @property
     def changes_files(self) -> bool:
         """Whether a file of the project would become different, whatever the lock file says."""
         project = self.work.project
@@ -158,36 +156,43 @@ class Proposal(Struct, frozen=True, dict=True):
         editions = [edition for edition in self.work.editions if names & set(edition.targets)]
         work = replace(self.work, editions=editions, is_whole=False)
         stopped = {**self.blocked, **{site: _LEFT_OUT for site in self.plans if site.target not in names}}
-        found = _planned(work, {}, stopped)
-        wanted = replace(found.wanted, rendered=self.wanted.rendered)
+        found = replace(self, work=work).without(stopped)
         blocked = {site: error for site, error in found.blocked.items() if error is not _LEFT_OUT}
-        return replace(found, wanted=wanted, blocked=blocked)
+        return replace(found, blocked=blocked)
 
-    def changes(self, *, force: bool = False, prune: bool = False, on_progress: Progress = no_progress) -> Changes:
-        """Return what would become different on disk; the plates that are not there yet are rendered now.
+    def without(self, stopped: Mapping[Site, RiveltError]) -> Proposal:
+        """Return what would be done where some sites are left untouched, each with its reason."""
+        found = _planned(self.work, self.too_large, stopped)
+        return replace(found, wanted=replace(found.wanted, rendered=self.wanted.rendered))
+
+    def rendered(self, on_progress: Progress = no_progress) -> Proposal:
+        """Return it with all plates rendered that are not on disk; `on_progress` is called as they are."""
+        return replace(self, wanted=replace(self.wanted, rendered=rendered(self.wanted, on_progress=on_progress)))
+
+    def changes(self, *, prune: bool = False, on_progress: Progress = no_progress) -> Changes:
+        """Return what would become different on disk, whoever made what is there; plates that are not there yet are rendered now.
 
         Args:
-            force: replace generated files even if a person has edited them since.
             prune: remove launch images that nothing uses any more.
             on_progress: called as plates are rendered.
-
-        Raises:
-            Refused: generated files were edited by a person (their diffs are in `details`), or an apply was stopped halfway.
         """
-        from rivelt.workspace.commit import refuse_unfinished
-
-        if self.work.files.is_disk:
-            refuse_unfinished(self.work.root)
         found = compare(
             self.work.root,
             self.wanted,
             inputs={site.owner: self.work.edition_of(site).inputs for site in self.plans},
-            words=tuple(dict.fromkeys(word for one in self.work.editions for word in generated_words(one.brief))),
-            force=force,
             prune=prune,
             on_progress=on_progress,
         )
         return replace(found, left_alone=self.blocked)
+
+    def refuse_loss(self, changes: Changes) -> None:
+        """Refuse to replace or remove a generated file that a person has edited since, or that nothing shows Rivelt to have made.
+
+        Raises:
+            Refused: there is one; the diffs are in `details`.
+        """
+        words = tuple(dict.fromkeys(word for one in self.work.editions for word in generated_words(one.brief)))
+        refuse_loss(self.wanted, changes, words)
 
 
 _LEFT_OUT = BadInput("left out")
@@ -203,17 +208,17 @@ def propose(work: Work) -> Proposal:
     for edition in work.editions:
         _refuse_enlarged(edition.context, {site.target for site in edition.sites})
     proposal = _planned(work, {}, {})
-    rendered = limited(proposal.wanted)
+    made = limited(proposal.wanted)
     too_large = {
         recipe: len(data)
-        for recipe, data in rendered.items()
+        for (recipe, _), data in made.items()
         if recipe.most_bytes is not None and len(data) > recipe.most_bytes
     }
     if too_large:
         proposal = _planned(work, too_large, {})
     refuse_nothing(proposal)
     refuse_two_makers(proposal.wanted)
-    return replace(proposal, wanted=replace(proposal.wanted, rendered=rendered))
+    return replace(proposal, wanted=replace(proposal.wanted, rendered=made))
 
 
 def no_site(brief: Brief) -> BadInput:
@@ -258,28 +263,27 @@ def _planned(work: Work, too_large: Mapping[Recipe, int], stopped: Mapping[Site,
         blocked |= kept
     gone = _gone(work, owners, sites, errors)
     small = frozenset(site.owner for site in plans if work.edition_of(site).brief.app.small_files)
-    settled = _settled(work, plans, too_large, blocked)
-    return Proposal(work, Wanted(work.project, base, plans, work.lock, gone, is_small=small, settled=settled), errors)
+    wanted = Wanted(work.project, base, plans, work.lock, gone, is_small=small)
+    wanted = replace(wanted, settled=_settled(work, wanted, too_large, blocked))
+    return Proposal(work, wanted, errors, too_large)
 
 
 def _settled(
     work: Work,
-    plans: Mapping[Site, Plan],
+    wanted: Wanted,
     too_large: Mapping[Recipe, int],
     blocked: Mapping[Owner, RiveltError],
 ) -> frozenset[str]:
     """The files that plans made for the project as it is would leave as they are, although they were edited before.
 
-    A person may have moved what Rivelt put; it is as good there. Asked only where the plans made without it would put it elsewhere.
+    A person may have moved what Rivelt put; it is as good there. Asked only where the plans made without it would put the same elsewhere.
     """
-    before = {record.path for site in plans for record in work.lock.edits.get(site.owner, ())}
-    after = {edit.path: edit.after for plan in plans.values() for edit in plan.edits}
-    moved = {path for path in before & after.keys() if path in work.project and work.project.read(path) != after[path]}
+    moved = wanted.moved
     if not moved:
         return frozenset()
     again, _ = _plans_of(work, work.project, work.find(work.project), too_large, blocked)
     changed = {edit.path for plan in again.values() for edit in plan.edits if edit.before != edit.after}
-    return frozenset(moved - changed)
+    return moved - changed
 
 
 def _gone(
@@ -386,63 +390,3 @@ def _refuse_enlarged(context: PlanContext, targets: Iterable[str]) -> None:
             said = blurred(report, may_enlarge=False)
             problems.setdefault(report.art, BadInput(said.message, place=said.place, hint=said.fix))
     raise_all(list(problems.values()))
-
-
-# Apply's last look
-
-
-def vetted(proposal: Proposal, before: Evidence, choice_of: Callable[..., Choice]) -> Proposal:
-    """Return the proposal without the sites that apply would leave with an error that was not there before.
-
-    The rules judge the project as it would be, in every variant. A site with a new error is stopped with the rule's words; others go on.
-
-    Args:
-        proposal: what would be done.
-        before: the project as it is.
-        choice_of: gives the rules that a brief wants, with the severities that it gives them.
-
-    Raises:
-        Refused: no site is left.
-    """
-    if not proposal.changes_files:
-        return proposal
-    work = proposal.work
-    choices = {key: _errors_of(choice_of(brief=edition.brief)) for key, edition in work.by_key.items()}
-    stopped: dict[Site, RiveltError] = {}
-    while proposal.plans:
-        after = before.other_state(proposal.after, proposal.sites_after, work.brief_of, proposal.made_for)
-        new = {
-            site: found
-            for site in proposal.sites
-            if (found := _new_error(site, before, after, choices[site.brief, site.edition]))
-        }
-        if not new:
-            break
-        stopped |= {site: _stopped_by(found) for site, found in new.items()}
-        again = _planned(work, {}, stopped)
-        proposal = replace(again, wanted=replace(again.wanted, rendered=proposal.wanted.rendered))
-    refuse_nothing(proposal)
-    return proposal
-
-
-def _errors_of(choice: Choice) -> Choice:
-    """The wanted rules on sites whose breaking is an error."""
-    on_sites = {code for book in (SITES, *(platform(target).rules for target in TARGETS)) for code in book.rules}
-    wanted = {code: rule for code, rule in catalogue().items() if code in on_sites and choice.wants(code)}
-    errors = {code for code, rule in wanted.items() if choice.severity_of(rule) == "error"}
-    return Choice(frozenset(errors), choice.severities)
-
-
-def _new_error(site: Site, before: Evidence, after: Evidence, errors: Choice) -> Finding | None:
-    """The first error of a site that apply would bring, in any variant; one that it only moves, such as to another line, was there before."""
-    broken = [found for found in after.judge_owner(site.owner, errors) if found.verdict == "broken"]
-    if not broken:
-        return None
-    known = {found.code for found in before.judge_owner(site.owner, errors) if found.verdict == "broken"}
-    return next((found for found in broken if found.code not in known), None)
-
-
-def _stopped_by(found: Finding) -> Refused:
-    rule = catalogue()[found.code]
-    message = f"apply would break it: {found.message} ({found.code}: {rule.words.title})"
-    return Refused(message, place=found.place, hint=found.fix or rule.words.fix)

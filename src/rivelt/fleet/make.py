@@ -17,9 +17,9 @@ from rivelt.errors import BadInput, RiveltError
 from rivelt.fleet.brands import Brand
 from rivelt.fleet.stock import Stock
 from rivelt.job import Job
-from rivelt.plan.model import Recipe
 from rivelt.project.snapshot import NotCarried
 from rivelt.values import replace
+from rivelt.workspace.compare import AsMade
 
 Kind: TypeAlias = Literal["plates", "check", "proof", "patch", "look"]
 KINDS: tuple[Kind, ...] = get_args(Kind)
@@ -83,7 +83,7 @@ class _Bench:
         self.order = order
         self._stock = stock
         self._files = stock.files(art)
-        self.rendered: dict[Recipe, bytes] = {}
+        self.rendered: dict[AsMade, bytes] = {}
 
     @cached_property
     def job(self) -> Job:
@@ -125,7 +125,7 @@ def _plates(bench: _Bench) -> Part:
     one = bench.edition
     made = list(plates_of(one.context, one.targets))
     rendered = render_all((recipe for _, recipe in made), is_small=one.brief.app.small_files)
-    bench.rendered = rendered
+    bench.rendered = {(recipe, one.brief.app.small_files): data for recipe, data in rendered.items()}
     files = {path: rendered[recipe] for path, recipe in made}
     weights: dict[str, int] = {}
     for path, content in files.items():
@@ -178,7 +178,7 @@ def _proof(bench: _Bench) -> Part:
 def _patch(bench: _Bench) -> Part:
     from rivelt.workspace.patch import git_patch
 
-    changes = bench.planned.vetted.changes()
+    changes = bench.planned.passed.to_write()
     if changes.left_alone:
         site, reason = next(iter(changes.left_alone.items()))
         raise BadInput(f"{site.label} is left alone: {reason.message}", place=reason.place, hint=reason.hint)

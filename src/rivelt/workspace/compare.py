@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
+from typing import TypeAlias
 
 from msgspec import Struct, field
 
@@ -15,9 +16,13 @@ from rivelt.progress import Progress, no_progress
 from rivelt.project.project import Project
 from rivelt.project.snapshot import Content
 from rivelt.scene.site import Site
+from rivelt.values import replace
 from rivelt.workspace.change import Change, Changes, Weight, sha256
-from rivelt.workspace.edits import Edited, edited
+from rivelt.workspace.edits import Edited, edited, moved
 from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile
+
+AsMade: TypeAlias = tuple[Recipe, bool]
+"""A plate as it is made: its recipe, and whether its file is made as small as can be."""
 
 
 class Wanted(Struct, frozen=True):
@@ -25,8 +30,8 @@ class Wanted(Struct, frozen=True):
 
     `project`: its files. `base`: the same without the edits of those who are planned for. `plans`: what is wanted, by site, each going on
     from the one before. `lock`: what was done before, by whom. `gone`: owners who are not there any more; what they made goes. `rendered`:
-    what is rendered already. `is_small`: the owners whose images are made as small as can be. `settled`: files
-    that were edited before, and in which what was put is as good where a person has moved it.
+    what is rendered already, by recipe and whether it is made as small as can be. `is_small`: the owners whose images are. `settled`:
+    files that were edited before, and in which what was put is as good where a person has moved it.
     """
 
     project: Project
@@ -34,7 +39,7 @@ class Wanted(Struct, frozen=True):
     plans: Mapping[Site, Plan]
     lock: Lock
     gone: frozenset[Owner] = frozenset()
-    rendered: Mapping[Recipe, bytes] = field(default_factory=dict)
+    rendered: Mapping[AsMade, bytes] = field(default_factory=dict)
     is_small: frozenset[Owner] = frozenset()
     settled: frozenset[str] = frozenset()
 
@@ -47,16 +52,35 @@ class Wanted(Struct, frozen=True):
         """Return what becomes of a person's files; `prune`: what names launch images that nothing uses any more goes as well."""
         return edited(self.project, self.base, self.plans, self.lock, self.owners, settled=self.settled, prune=prune)
 
+    @property
+    def moved(self) -> frozenset[str]:
+        """The files that hold all that would be put into them, as it was put before, and elsewhere than it would be now."""
+        return moved(self.project, self.plans, self.lock, self.owners)
+
     def made_as(self, site: Site, digest: str) -> str:
         """Return how the lock file names what a plate or a bundle of a site is made of."""
         return f"{digest} small" if site.owner in self.is_small else digest
+
+    def made(self, site: Site, image: Plate | Bundle) -> Iterator[tuple[str, AsMade]]:
+        """Yield the plates of an image file of a site, with their paths in it."""
+        for plate in (image,) if isinstance(image, Plate) else image.plates:
+            yield plate.path, (plate.recipe, site.owner in self.is_small)
+
+    @property
+    def generated(self) -> frozenset[str]:
+        """The paths of all that is generated, or was."""
+        images = (image.path for _, image, _ in self.images())
+        return frozenset((*images, *(file.path for _, file in self.files()), *self.unwanted()))
 
     def is_there(self, path: str, made_as: str) -> bool:
         """Return whether an image is on disk as it would be made."""
         if path not in self.project:
             return False
         known = [locked.sha256 for locked in self.lock.locked(path) if locked.recipe == made_as]
-        return bool(known) and sha256(self.project.read(path)) in known
+        return bool(known) and self._digest(path) in known
+
+    def _digest(self, path: str) -> str:
+        return self.project.remember(("sha256", path), lambda: sha256(self.project.read(path)))
 
     def images(self) -> Iterator[tuple[Site, Plate | Bundle, str]]:
         """Yield every image file of the plans with its site and what it is made of."""
@@ -93,12 +117,37 @@ class Wanted(Struct, frozen=True):
         }
 
 
-def limited(wanted: Wanted) -> dict[Recipe, bytes]:
+def limited(wanted: Wanted) -> Mapping[AsMade, bytes]:
     """Return the plates that may only weigh so much and are not on disk, rendered: whether they can be decides on the plan."""
+    return rendered(wanted, lambda image: isinstance(image, Plate) and image.recipe.most_bytes is not None)
+
+
+def rendered(
+    wanted: Wanted,
+    is_chosen: Callable[[Plate | Bundle], bool] = lambda _: True,
+    *,
+    on_progress: Progress = no_progress,
+) -> Mapping[AsMade, bytes]:
+    """Return what is rendered already, and the chosen images that are not on disk as the plans have them.
+
+    A recipe that several plates share is rendered once.
+    """
     from rivelt.pixels.render import render_all
 
-    plates = [one for _, one, _ in wanted.images() if isinstance(one, Plate) and one.recipe.most_bytes is not None]
-    return render_all(plate.recipe for plate in plates if not wanted.is_there(plate.path, plate.recipe.digest))
+    missing = dict.fromkeys(
+        made
+        for site, image, made_as in wanted.images()
+        if is_chosen(image) and not wanted.is_there(image.path, made_as)
+        for _, made in wanted.made(site, image)
+        if made not in wanted.rendered
+    )
+    done = itertools.count(1)
+    found = dict(wanted.rendered)
+    for is_small in (False, True):
+        recipes = [recipe for recipe, small in missing if small == is_small]
+        made = render_all(recipes, is_small=is_small, on_done=lambda: on_progress(next(done), len(missing)))
+        found |= {(recipe, is_small): data for recipe, data in made.items()}
+    return found
 
 
 def refuse_two_makers(wanted: Wanted) -> None:
@@ -136,23 +185,20 @@ def compare(
     wanted: Wanted,
     *,
     inputs: Mapping[Owner, Mapping[str, str]] | None = None,
-    words: Sequence[str] = (),
-    force: bool = False,
     prune: bool = False,
     on_progress: Progress = no_progress,
 ) -> Changes:
     """Compare plans with a project's files, and render the plates that are not there as their recipes have them.
 
     What an owner generated before, and no plan wants any more, goes. `inputs`: what the plans are made from, for the lock file (see
-    `Lock`). `words`: what names of generated files begin with.
+    `Lock`). Whose work would be lost by it is another question: see `refuse_loss`.
 
     Raises:
-        Refused: a generated file is not what Rivelt last wrote (its diff is in `details`), or nothing but the lock file says that Rivelt
-            made one that is to go; and `force` is not given. Or two owners would make a file differently.
+        Refused: two owners would make a file differently.
     """
     project, lock = wanted.project, wanted.lock
     refuse_two_makers(wanted)
-    generated, files = _generated(wanted, on_progress)
+    generated, files = _generated(replace(wanted, rendered=rendered(wanted, on_progress=on_progress)))
     changes = wanted.edits(prune=prune)
     edits = {
         path: Change(path, project.read(path), content, changes.reasons[path])
@@ -161,9 +207,6 @@ def compare(
     plans = wanted.plans.values()
     for path in (path for plan in plans for path in (plan.unused if prune else ())):
         edits |= _difference(project, path, None, "nothing uses it any more")
-    if not force:
-        _refuse_somebody_elses(generated.values(), lock)
-        refuse_unproven(root, generated.values(), words)
     rest = lock.without(wanted.owners)
     made_from = {**rest.inputs, **{site.owner: (inputs or {}).get(site.owner, {}) for site in wanted.plans}}
     new_lock = Lock(files, made_from, {**rest.edits, **changes.records})
@@ -178,10 +221,9 @@ def compare(
     )
 
 
-def _generated(wanted: Wanted, on_progress: Progress) -> tuple[dict[str, Change], dict[Owner, dict[str, LockedFile]]]:
+def _generated(wanted: Wanted) -> tuple[dict[str, Change], dict[Owner, dict[str, LockedFile]]]:
     """What becomes of generated files, by path; and what each owner then has, for the lock file."""
     project, lock = wanted.project, wanted.lock
-    images = _render_missing(wanted, on_progress)
     files = {owner: dict(its) for owner, its in lock.files.items() if owner not in wanted.owners}
     generated: dict[str, Change] = {}
     own: set[str] = set()
@@ -192,9 +234,8 @@ def _generated(wanted: Wanted, on_progress: Progress) -> tuple[dict[str, Change]
             own.add(path)
 
     for site, image, made_as in wanted.images():
-        content = images.get((image.path, made_as))
-        if content is None:
-            content = project.read(image.path)
+        is_there = wanted.is_there(image.path, made_as)
+        content = project.read(image.path) if is_there else _made(wanted, site, image)
         why = "plate" if isinstance(image, Plate) else f"{len(image.plates)} plates in one file"
         generated |= _difference(project, image.path, content, why)
         take(site.owner, image.path, LockedFile(sha256(content), made_as))
@@ -228,65 +269,45 @@ def planned_files(wanted: Wanted) -> dict[str, Content | None]:
     from rivelt.pixels.planned import PlannedArchive, PlannedImage
     from rivelt.pixels.render import render
 
-    def planned(site: Site, recipe: Recipe) -> PlannedImage:
-        is_small = site.owner in wanted.is_small
-        return PlannedImage(recipe, lambda made: wanted.rendered.get(made) or render(made, is_small=is_small))
+    def planned(made: AsMade) -> PlannedImage:
+        recipe, is_small = made
+        return PlannedImage(recipe, lambda one: wanted.rendered.get(made) or render(one, is_small=is_small))
 
     files: dict[str, Content | None] = dict.fromkeys(wanted.unwanted())
     for site, image, made_as in wanted.images():
         if wanted.is_there(image.path, made_as):
             continue
-        if isinstance(image, Plate):
-            files[image.path] = planned(site, image.recipe)
-        else:
-            files[image.path] = PlannedArchive({plate.path: planned(site, plate.recipe) for plate in image.plates})
+        images = {path: planned(made) for path, made in wanted.made(site, image)}
+        files[image.path] = images[image.path] if isinstance(image, Plate) else PlannedArchive(images)
     files |= {file.path: file.content for _, file in wanted.files()}
     return files | dict(wanted.edits().contents)
 
 
-def _render_missing(wanted: Wanted, on_progress: Progress) -> dict[tuple[str, str], bytes]:
-    """The images that are not on disk as the plans have them, by path and what they are made of.
-
-    A recipe that several plates share is rendered once.
-    """
+def _made(wanted: Wanted, site: Site, image: Plate | Bundle) -> bytes:
+    """An image file, of which every plate is rendered."""
     from rivelt.pixels.archive import zipped
-    from rivelt.pixels.render import render_all
 
-    missing = [
-        (site, image, made_as) for site, image, made_as in wanted.images() if not wanted.is_there(image.path, made_as)
-    ]
-    images: dict[bool, dict[Recipe, bytes]] = {}
-    wants = {
-        is_small: [
-            recipe
-            for recipe in dict.fromkeys(
-                plate.recipe
-                for site, image, _ in missing
-                if (site.owner in wanted.is_small) == is_small
-                for plate in ((image,) if isinstance(image, Plate) else image.plates)
-            )
-            if recipe not in wanted.rendered
-        ]
-        for is_small in (False, True)
-    }
-    done, total = itertools.count(1), sum(map(len, wants.values()))
-    for is_small, recipes in wants.items():
-        made = render_all(recipes, is_small=is_small, on_done=lambda: on_progress(next(done), total))
-        images[is_small] = {**made, **wanted.rendered}
-    found: dict[tuple[str, str], bytes] = {}
-    for site, image, made_as in missing:
-        its = images[site.owner in wanted.is_small]
-        if isinstance(image, Plate):
-            found[image.path, made_as] = its[image.recipe]
-        else:
-            found[image.path, made_as] = zipped({plate.path: its[plate.recipe] for plate in image.plates})
-    return found
+    files = {path: wanted.rendered[made] for path, made in wanted.made(site, image)}
+    return files[image.path] if isinstance(image, Plate) else zipped(files)
 
 
 def _difference(project: Project, path: str, content: bytes | None, why: str) -> dict[str, Change]:
     """One change by its path, or none when the file is like that already."""
     before = project.read(path) if path in project else None
     return {} if before == content else {path: Change(path, before, content, why)}
+
+
+def refuse_loss(wanted: Wanted, changes: Changes, words: Sequence[str]) -> None:
+    """Refuse changes of generated files that would lose somebody's work. `words`: what names of generated files begin with.
+
+    Raises:
+        Refused: a generated file is not what Rivelt last wrote (its diff is in `details`), or nothing but the lock file says that Rivelt
+            made one that is to go.
+    """
+    paths = wanted.generated
+    generated = [change for change in changes.files if change.path in paths]
+    _refuse_somebody_elses(generated, wanted.lock)
+    refuse_unproven(changes.root, generated, words)
 
 
 def _refuse_somebody_elses(changes: Iterable[Change], lock: Lock) -> None:

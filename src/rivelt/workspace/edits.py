@@ -82,32 +82,24 @@ def edited(
         plans: the plans, in the order in which each continues from the one before.
         lock: what was done before.
         owners: those who are planned for, and those who are gone.
-        settled: files in which what was put is as good where a person has moved it.
+        settled: those of `moved` in which what was put is as good where a person has moved it.
         prune: take out what names launch images that nothing uses any more, too.
     """
-    alone = standing_alone(lock, owners)
     contents: dict[str, bytes] = {}
     reasons: dict[str, str] = {}
-    new: dict[Owner, dict[str, list[Record]]] = {owner: {} for owner in owners}
-    for site, plan in plans.items():
-        mine = new.setdefault(site.owner, {})
+    for plan in plans.values():
         for edit in plan.edits:
-            if edit.is_shared and edit.before != edit.after:
-                _refuse_undoing(edit, site.owner, new, lock, owners)
             contents[edit.path] = edit.after
             reasons[edit.path] = edit.summary or reasons.get(
                 edit.path, ""
             )  # one that another site needs too has none of its own
-            mine[edit.path] = [
-                *records_of(edit.path, edit.before, edit.after),
-                *_adopted(edit, site.owner, new, lock, owners),
-            ]
         for edit in plan.prune_edits if prune else ():
             contents[edit.path], reasons[edit.path] = edit.after, edit.summary
-    for path in alone:
+    for path in standing_alone(lock, owners):
         if path in project and path not in contents:
             contents[path], reasons[path] = base.read(path), NOT_NEEDED
-    kept = {path for path in settled if not prune and _is_as_before(project, path, new, alone, lock, owners)}
+    new = _put(plans, lock, owners)
+    kept = set() if prune else set(settled)
     kept |= {path for path, content in contents.items() if path in project and project.read(path) == content}
     contents = {
         path: content
@@ -117,6 +109,41 @@ def edited(
     kept &= settled
     records = {owner: tuple(_recorded(owner, its, kept, lock)) for owner, its in new.items()}
     return Edited(contents, reasons, {owner: found for owner, found in records.items() if found})
+
+
+def moved(project: Project, plans: Mapping[Site, Plan], lock: Lock, owners: frozenset[Owner]) -> frozenset[str]:
+    """Return the files that hold all that plans put into them, as it was put before, and elsewhere than the plans put it.
+
+    The arguments are those of `edited`.
+    """
+    after = {edit.path: edit.after for plan in plans.values() for edit in plan.edits}
+    before = {record.path for site in plans for record in lock.edits.get(site.owner, ())}
+    different = {path for path in before & after.keys() if path in project and project.read(path) != after[path]}
+    if not different:
+        return frozenset()
+    new, alone = _put(plans, lock, owners), standing_alone(lock, owners)
+    return frozenset(path for path in different if _is_as_before(project, path, new, alone, lock, owners))
+
+
+def _put(
+    plans: Mapping[Site, Plan], lock: Lock, owners: frozenset[Owner]
+) -> Mapping[Owner, Mapping[str, Sequence[Record]]]:
+    """What each owner puts into each file.
+
+    Raises:
+        Refused: it would undo what another owner put there.
+    """
+    new: dict[Owner, dict[str, list[Record]]] = {owner: {} for owner in owners}
+    for site, plan in plans.items():
+        mine = new.setdefault(site.owner, {})
+        for edit in plan.edits:
+            if edit.is_shared and edit.before != edit.after:
+                _refuse_undoing(edit, site.owner, new, lock, owners)
+            mine[edit.path] = [
+                *records_of(edit.path, edit.before, edit.after),
+                *_adopted(edit, site.owner, new, lock, owners),
+            ]
+    return new
 
 
 def _adopted(
