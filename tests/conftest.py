@@ -140,11 +140,11 @@ def _made_once(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
             measured[key] = plain_measured(art, trim=trim)
         return measured[key]
 
-    def render_once(recipe: Recipe, *, is_small: bool = False) -> bytes:
+    def render_once(recipe: Recipe, *, is_small: bool = False, **named: Any) -> bytes:
         file = store / f"{recipe.digest}{'-small' if is_small else ''}"
         if not file.exists():
             beside = file.with_name(f"{file.name}-{os.getpid()}-{threading.get_ident()}")
-            beside.write_bytes(plain_render(recipe, is_small=is_small))
+            beside.write_bytes(plain_render(recipe, is_small=is_small, **named))
             beside.replace(file)
         return file.read_bytes()
 

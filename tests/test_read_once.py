@@ -14,16 +14,19 @@ from hypothesis import strategies as st
 
 from conftest import Command, quick_sample, write_tree
 from rivelt import opening
+from rivelt.colour import Colour
 from rivelt.edit import source
 from rivelt.edit.source.language import MARKER, FirstLines
+from rivelt.editions import plates_of
 from rivelt.evidence import Evidence
-from rivelt.pixels import canvas, pictures, render
+from rivelt.pixels import canvas, drawings, pictures, render
 from rivelt.plan.model import Recipe
 from rivelt.platforms import platform
 from rivelt.project.project import Project
 from rivelt.project.words import holds_word, words_of
 from rivelt.proof.write import draw_sheet_bytes
 from rivelt.scene.model import Scene
+from rivelt.values import replace
 from rivelt.workspace import commit
 from rivelt.workspace.compare import Wanted
 
@@ -64,9 +67,9 @@ def rendered(monkeypatch: pytest.MonkeyPatch) -> list[Recipe]:
     recipes: list[Recipe] = []
     real = render.render
 
-    def recording(recipe: Recipe, *, is_small: bool = False) -> bytes:
+    def recording(recipe: Recipe, **named: Any) -> bytes:
         recipes.append(recipe)
-        return real(recipe, is_small=is_small)
+        return real(recipe, **named)
 
     monkeypatch.setattr(render, "render", recording)
     return recipes
@@ -113,6 +116,24 @@ def test_a_second_apply_renders_nothing(tmp_path: Path, rivelt: Command, rendere
     rendered.clear()
     assert rivelt("apply", "--only", "windows", cwd=root).code == 0
     assert rendered == []
+
+
+def test_art_is_drawn_once_for_all_plates_that_show_it_alike(applied: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    edition = opening.open_brief(applied).editions[0]
+    recipes = [recipe for _, recipe in plates_of(edition.context, ["web", "ios"])]
+    recipes += [replace(recipe, ground=Colour(1, 2, 3)) for recipe in recipes if recipe.ground is not None]
+    apart = [render.unencoded(recipe).write_to_memory() for recipe in recipes]
+    drawn: Counter[object] = Counter()
+
+    def counting(*drawing: Any) -> object:
+        drawn[drawing] += 1
+        return canvas.draw(*drawing)
+
+    monkeypatch.setattr("rivelt.pixels.drawings.draw", counting)
+    shared = drawings.Drawings(drawing for recipe in recipes for drawing in render.drawings_of(recipe))
+    assert [render.unencoded(recipe, shared.draw).write_to_memory() for recipe in recipes] == apart
+    assert set(drawn.values()) == {1}
+    assert len(drawn) < sum(len(recipe.placed) for recipe in recipes)
 
 
 def test_what_the_last_look_saw_is_what_the_proof_shows(sample: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -20,7 +20,7 @@ import pyvips
 
 from rivelt.colour import Colour
 from rivelt.pixels.indexed import indexed
-from rivelt.pixels.rows import NO_FILTER, Rows, counted, laid_out, stream
+from rivelt.pixels.rows import NO_FILTER, Rows, laid_out, stream
 from rivelt.units import PixelSize, Rect
 
 if TYPE_CHECKING:
@@ -69,7 +69,7 @@ def flat_png(
     drawn = _apart(size, ground, [(image.numpy(), x, y) for image, x, y in parts])
     few = indexed(size, ground, drawn)
     if few is None:
-        rows = counted(*laid_out(size, np.array(ground[:3], np.uint8), drawn))
+        rows = laid_out(size, np.array(ground[:3], np.uint8), drawn)
         return _opaque(rows, size, _COLOUR, is_small=is_small)
     if few.palette is None:
         return _opaque(few.rows, size, _GREY, is_small=is_small)

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, NamedTuple
 import numpy as np
 
 from rivelt.colour import Colour
-from rivelt.pixels.rows import Rows, counted, laid_out
+from rivelt.pixels.rows import Rows, laid_out
 from rivelt.units import PixelSize
 
 if TYPE_CHECKING:
@@ -47,18 +47,18 @@ def indexed(size: PixelSize, ground: Colour, parts: Sequence[tuple[NDArray[np.ui
     colours = np.unique(np.concatenate([behind, *packed]))
     if len(colours) > _MOST:
         return None
-    numbers = [
-        (np.searchsorted(colours, part).astype(np.uint8).reshape(*drawn.shape[:2], 1), x, y)
-        for part, (drawn, x, y) in zip(packed, parts, strict=True)
-    ]
-    number = 0 if is_covered else int(np.searchsorted(colours, behind)[0])
-    rows, counts = laid_out(size, np.array([number], np.uint8), numbers)
-    pixels = rows[:, 1:]  # without the filter bytes
     depth = next(bits for bits in (1, 2, 4, 8) if len(colours) <= 1 << bits)
-    if depth == 8 and (colours == (colours & 255) * 0x010101).all():
-        return Indexed(counted(_packed_rows((colours & 255).astype(np.uint8)[pixels], depth), counts), depth, None)
-    palette = b"".join(int(colour).to_bytes(3) for colour in colours)
-    return Indexed(counted(_packed_rows(pixels, depth), counts), depth, palette)
+    is_grey = depth == 8 and bool((colours == (colours & 255) * 0x010101).all())
+    numbers = (colours if is_grey else np.arange(len(colours))).astype(np.uint8)
+    drawn = [
+        (numbers[np.searchsorted(colours, part)].reshape(*pixels.shape[:2], 1), x, y)
+        for part, (pixels, x, y) in zip(packed, parts, strict=True)
+    ]
+    number = 0 if is_covered else int(numbers[np.searchsorted(colours, behind)[0]])
+    kept, counts = laid_out(size, np.array([number], np.uint8), drawn)
+    rows = Rows(kept if depth == 8 else _packed_rows(kept[:, 1:], depth), counts)  # without the filter bytes
+    palette = None if is_grey else b"".join(int(colour).to_bytes(3) for colour in colours)
+    return Indexed(rows, depth, palette)
 
 
 def _packed_rows(pixels: NDArray[np.uint8], depth: int) -> NDArray[np.uint8]:

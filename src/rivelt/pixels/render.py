@@ -11,6 +11,7 @@ from rivelt.colour import Colour
 from rivelt.cores import threads
 from rivelt.picture import Art
 from rivelt.pixels.canvas import draw
+from rivelt.pixels.drawings import Draw, Drawing, Drawings
 from rivelt.pixels.encode import flat_png, jpeg, photograph_png, png, smaller_png, webp
 from rivelt.pixels.ink import inked
 from rivelt.plan.model import Placement, Recipe
@@ -23,20 +24,20 @@ if TYPE_CHECKING:
 _PHOTOGRAPH_SHARE = 0.5  # of the canvas: a bitmap covering more than this makes a plate a photograph
 
 
-def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
+def render(recipe: Recipe, *, is_small: bool = False, draw: Draw = draw) -> bytes:
     """Return the plate of a recipe, as an sRGB image without metadata: opaque when the recipe has a ground, else with alpha.
 
     The same recipe gives the same bytes. `is_small` spends much more time on a smaller file. A file heavier than the recipe allows
-    is the lightest that could be made without a visible loss.
+    is the lightest that could be made without a visible loss. `draw` draws the art, as `rivelt.pixels.canvas.draw` does.
     """
     is_photograph = any(_is_photograph(placement, recipe.canvas) for placement in recipe.placed)
     limit = math.inf if recipe.most_bytes is None else recipe.most_bytes
     is_drawing = not is_photograph and not any(_may_hold_photograph(placement.art) for placement in recipe.placed)
     if recipe.ground is not None and recipe.form == "png" and is_drawing:
-        flat = flat_png(recipe.canvas, recipe.ground, list(_parts(recipe, recipe.ground)), is_small=is_small)
+        flat = flat_png(recipe.canvas, recipe.ground, list(_parts(recipe, recipe.ground, draw)), is_small=is_small)
         if len(flat) <= limit:
             return flat
-    image = unencoded(recipe)
+    image = unencoded(recipe, draw)
     if recipe.form == "jpeg":
         return jpeg(image)
     if recipe.form != "png":
@@ -52,9 +53,11 @@ def render(recipe: Recipe, *, is_small: bool = False) -> bytes:
     return data if len(data) <= limit else smaller_png(image, data, int(limit))
 
 
-def unencoded(recipe: Recipe) -> pyvips.Image:
+def unencoded(recipe: Recipe, draw: Draw = draw) -> pyvips.Image:
     """Return the pixels that a lossless plate of a recipe holds: opaque (3 bands) when the recipe has a ground, else with alpha."""
-    return _on_ground(recipe, recipe.ground) if recipe.ground is not None else _layers(recipe, recipe.placed)
+    if recipe.ground is not None:
+        return _on_ground(recipe, recipe.ground, draw)
+    return _layers(recipe, *_whole_canvas(recipe), draw)
 
 
 def render_all(
@@ -64,8 +67,9 @@ def render_all(
     different = list(dict.fromkeys(recipes))
     different.sort(key=lambda recipe: -recipe.canvas.width * recipe.canvas.height)  # the long ones first
     workers = max(1, min(threads(), len(different)))
+    drawings = Drawings(drawing for recipe in different for drawing in drawings_of(recipe))
     with ThreadPoolExecutor(workers) as pool:
-        futures = {pool.submit(render, recipe, is_small=is_small): recipe for recipe in different}
+        futures = {pool.submit(render, recipe, is_small=is_small, draw=drawings.draw): recipe for recipe in different}
         rendered = {}
         for future in as_completed(futures):
             rendered[futures[future]] = future.result()
@@ -79,42 +83,56 @@ def drawn_small(recipe: Recipe, longer: int) -> pyvips.Image:
     placed = tuple(replace(placement, box=placement.box.scaled(scale)) for placement in recipe.placed)
     canvas = PixelSize(*(max(1, round_half_up(side * scale)) for side in recipe.canvas))
     small = replace(recipe, canvas=canvas, placed=placed)
-    if recipe.ground is not None:
-        return _on_ground(small, recipe.ground).addalpha().copy_memory()
-    return _layers(small, placed).copy_memory()
+    image = unencoded(small)
+    return (image if image.hasalpha() else image.addalpha()).copy_memory()
 
 
-def _layers(recipe: Recipe, placed: tuple[Placement, ...], window: Rect | None = None) -> pyvips.Image:
-    """Art composited on a transparent canvas, or on a window of it (whole px)."""
+def drawings_of(recipe: Recipe) -> Iterator[Drawing]:
+    """Return what is drawn for a plate."""
+    windows = [_whole_canvas(recipe)] if recipe.ground is None else _windows(recipe)
+    return (drawing for window, placed in windows for drawing in _drawings_in(window, placed))
+
+
+def _drawings_in(window: Rect, placed: Iterable[Placement]) -> Iterator[Drawing]:
+    """What is drawn in a window of a canvas (whole px)."""
+    x, y, width, height = window
+    for art, box in ((placement.art, placement.box) for placement in placed):
+        yield art, PixelSize(int(width), int(height)), Rect(box.x - x, box.y - y, box.width, box.height)
+
+
+def _whole_canvas(recipe: Recipe) -> tuple[Rect, tuple[Placement, ...]]:
+    return Rect(0, 0, *recipe.canvas), recipe.placed
+
+
+def _layers(recipe: Recipe, window: Rect, placed: Iterable[Placement], draw: Draw) -> pyvips.Image:
+    """Art composited on a transparent window of a canvas (whole px)."""
     import pyvips
 
-    x, y, width, height = window or Rect(0, 0, *recipe.canvas)
-    canvas = PixelSize(int(width), int(height))
-    boxes = [(placement.art, placement.box) for placement in placed]
-    layers = [draw(art, canvas, Rect(box.x - x, box.y - y, box.width, box.height)) for art, box in boxes]
+    layers = [draw(*drawing) for drawing in _drawings_in(window, placed)]
     if recipe.ink is not None:
         layers = [inked(layer, recipe.ink) for layer in layers]
-    image = layers[0] if layers else pyvips.Image.black(*canvas, bands=4).copy(interpretation="srgb")
+    blank = pyvips.Image.black(int(window.width), int(window.height), bands=4)
+    image = layers[0] if layers else blank.copy(interpretation="srgb")
     for layer in layers[1:]:
         image = image.composite2(layer, "over").cast("uchar")
     return image
 
 
-def _on_ground(recipe: Recipe, ground: Colour) -> pyvips.Image:
+def _on_ground(recipe: Recipe, ground: Colour, draw: Draw) -> pyvips.Image:
     """An opaque image."""
     import pyvips
 
     dot = pyvips.Image.black(1, 1, bands=3) + list(ground[:3])
     image = dot.cast("uchar").copy(interpretation="srgb").embed(0, 0, *recipe.canvas, extend="copy")
-    for part, x, y in _parts(recipe, ground):
+    for part, x, y in _parts(recipe, ground, draw):
         image = image.insert(part, x, y)
     return image.copy_memory()
 
 
-def _parts(recipe: Recipe, ground: Colour) -> Iterator[tuple[pyvips.Image, int, int]]:
+def _parts(recipe: Recipe, ground: Colour, draw: Draw) -> Iterator[tuple[pyvips.Image, int, int]]:
     """The parts of an opaque image that are not just ground, each with its place."""
     for window, placed in _windows(recipe):
-        yield _layers(recipe, placed, window).flatten(background=list(ground[:3])), int(window.x), int(window.y)
+        yield _layers(recipe, window, placed, draw).flatten(background=list(ground[:3])), int(window.x), int(window.y)
 
 
 def _windows(recipe: Recipe) -> list[tuple[Rect, tuple[Placement, ...]]]:

@@ -5,9 +5,8 @@ Most of a launch image is ground: rows that repeat the one above. They are held 
 
 from __future__ import annotations
 
-import zlib
 from collections.abc import Iterator, Sequence
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING, NamedTuple, TypeAlias
 
 import numpy as np
 
@@ -16,6 +15,8 @@ from rivelt.units import PixelSize
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
+
+    Bytes: TypeAlias = bytes | NDArray[np.uint8]
 
 NO_FILTER, BY_THE_ROW_ABOVE = 0, 2
 """The filter bytes "None" and "Up" of PNG, third edition, 9.2."""
@@ -41,57 +42,69 @@ class Rows(NamedTuple):
         return np.repeat(self.kept, self.counts, axis=0)
 
 
-def laid_out(
-    size: PixelSize, ground: NDArray[np.uint8], parts: Sequence[tuple[NDArray[np.uint8], int, int]]
-) -> tuple[NDArray[np.uint8], NDArray[np.intp]]:
-    """Return the rows of a PNG with parts on one flat ground (each with its filter byte), and how often each is there before the next one.
+def laid_out(size: PixelSize, ground: NDArray[np.uint8], parts: Sequence[tuple[NDArray[np.uint8], int, int]]) -> Rows:
+    """Return the rows of parts on one flat ground.
 
     Args:
         size: in px.
         ground: the bands of a pixel of it.
-        parts: height x width x bands each, and where they are; what is later is above.
+        parts: height x width x bands each, and where they are; none is over another.
     """
-    is_kept = np.zeros(size.height, bool)
+    differs = np.zeros(size.height, bool)
     for part, _, y in parts:
-        is_kept[y : y + len(part) + 1] = True  # and the row of ground below it
-    is_kept[0] = True
-    bands = len(ground)
-    rows = np.empty((int(is_kept.sum()), 1 + size.width * bands), np.uint8)
-    rows[:] = np.concatenate([[NO_FILTER], np.tile(ground, size.width)])
-    place = np.cumsum(is_kept) - 1
+        flat = part.reshape(len(part), -1)
+        differs[y + 1 : y + len(part)] |= (flat[1:] != flat[:-1]).any(axis=1)
+    for edge in {y for part, _, start in parts for y in (start, start + len(part))} & set(range(1, size.height)):
+        above, here = (_row(size.width, ground, parts, y) for y in (edge - 1, edge))
+        differs[edge] = (above != here).any()
+    differs[0] = True
+    rows = np.empty((int(differs.sum()), 1 + size.width * len(ground)), np.uint8)
+    rows[:] = _row(size.width, ground, (), 0)
+    place = np.cumsum(differs) - 1
     for part, x, y in parts:
-        height, width = part.shape[:2]
-        rows[place[y] : place[y] + height, 1 + x * bands : 1 + (x + width) * bands] = part.reshape(height, -1)
-    return rows, np.diff(np.append(np.flatnonzero(is_kept), size.height))
+        # Of rows that are equal, each is laid out at the same place.
+        kept = differs[y : y + len(part)].copy()
+        kept[0] = True
+        rows[place[y : y + len(part)][kept], 1 + x * len(ground) : 1 + (x + part.shape[1]) * len(ground)] = part[
+            kept
+        ].reshape(int(kept.sum()), -1)
+    return Rows(rows, np.diff(np.append(np.flatnonzero(differs), size.height)))
 
 
-def counted(rows: NDArray[np.uint8], counts: NDArray[np.intp] | None = None) -> Rows:
-    """Return rows (rows x bytes, with their filter bytes), of which each may be there several times, as `Rows`."""
-    differs = np.ones(len(rows), bool)
-    differs[1:] = (rows[1:] != rows[:-1]).any(axis=1)
-    starts = np.flatnonzero(differs)
-    found = np.ones(len(rows), np.intp) if counts is None else counts
-    return Rows(rows[starts], np.add.reduceat(found, starts))
+def _row(
+    width: int, ground: NDArray[np.uint8], parts: Sequence[tuple[NDArray[np.uint8], int, int]], y: int
+) -> NDArray[np.uint8]:
+    """One row of parts on a flat ground."""
+    row = np.concatenate([[np.uint8(NO_FILTER)], np.tile(ground, width)])
+    for part, x, top in parts:
+        if top <= y < top + len(part):
+            row[1 + x * len(ground) : 1 + (x + part.shape[1]) * len(ground)] = part[y - top].ravel()
+    return row
 
 
 def stream(rows: Rows) -> bytes:
     """Return rows as a zlib stream."""
-    parts = [_HEADER]
-    low, high = 1, 0  # the two sums of Adler-32 (RFC 1950, 8.2)
+    from zlib_ng import zlib_ng
+
+    found = [_HEADER]
+    total = 1
     length = rows.kept.shape[1]
-    for data, repeats in _sections(rows):
-        parts.append(_compressed(data))
-        total = zlib.adler32(data, high << 16 | low)
-        low, high = total & 0xFFFF, total >> 16
+    for parts, repeats in _sections(rows):
+        found.append(_compressed(parts))
+        for part in parts:
+            total = zlib_ng.adler32(part, total)
         if repeats:
-            parts.append(repeated(repeats, length))
-            # Each row adds its filter byte to the first sum, and as often as it has bytes what that is then to the second one.
+            found.append(repeated(repeats, length))
+            # Each row adds its filter byte to the first sum of Adler-32 (RFC 1950, 8.2), and as often as it has bytes what that is then
+            # to the second one.
+            low, high = total & 0xFFFF, total >> 16
             high = (high + length * (repeats * low + BY_THE_ROW_ABOVE * repeats * (repeats + 1) // 2)) % _ADLER
             low = (low + BY_THE_ROW_ABOVE * repeats) % _ADLER
-    return b"".join([*parts, _END, (high << 16 | low).to_bytes(4)])
+            total = high << 16 | low
+    return b"".join([*found, _END, total.to_bytes(4)])
 
 
-def _sections(rows: Rows) -> Iterator[tuple[bytes, int]]:
+def _sections(rows: Rows) -> Iterator[tuple[Sequence[Bytes], int]]:
     """The bytes of some rows, and how many rows follow that repeat the last of them, which is filtered by the row above."""
     length = rows.kept.shape[1]
     is_many = (rows.counts > _FEWEST) & (SHORTEST <= length <= LONGEST)
@@ -99,14 +112,18 @@ def _sections(rows: Rows) -> Iterator[tuple[bytes, int]]:
     for index in map(int, np.flatnonzero(is_many)):
         once = rows.counts[start : index + 1].copy()
         once[-1] = 1
-        above = np.repeat(rows.kept[start : index + 1], once, axis=0).tobytes()
-        yield above + bytes([BY_THE_ROW_ABOVE]).ljust(length, b"\0"), int(rows.counts[index]) - 2
+        by_the_row_above = bytes([BY_THE_ROW_ABOVE]).ljust(length, b"\0")
+        yield (_repeated(rows.kept[start : index + 1], once), by_the_row_above), int(rows.counts[index]) - 2
         start = index + 1
     if start < len(rows.kept):
-        yield np.repeat(rows.kept[start:], rows.counts[start:], axis=0).tobytes(), 0
+        yield (_repeated(rows.kept[start:], rows.counts[start:]),), 0
 
 
-def _compressed(data: bytes) -> bytes:
+def _repeated(rows: NDArray[np.uint8], counts: NDArray[np.intp]) -> NDArray[np.uint8]:
+    return rows if counts.max() == 1 else np.repeat(rows, counts, axis=0)
+
+
+def _compressed(parts: Sequence[Bytes]) -> bytes:
     """Whole bytes of a Deflate stream (RFC 1951) that can stand anywhere in one but at its end.
 
     By zlib-ng, whose bytes are the same on every machine: what is part of Python differs from system to system.
@@ -114,4 +131,4 @@ def _compressed(data: bytes) -> bytes:
     from zlib_ng import zlib_ng
 
     packer = zlib_ng.compressobj(_EFFORT, zlib_ng.DEFLATED, -zlib_ng.MAX_WBITS, _MOST_MEMORY)
-    return bytes(packer.compress(data) + packer.flush(zlib_ng.Z_SYNC_FLUSH))
+    return b"".join([*(packer.compress(part) for part in parts), packer.flush(zlib_ng.Z_SYNC_FLUSH)])
