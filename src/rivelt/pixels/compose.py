@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from functools import partial
 from typing import TYPE_CHECKING, NamedTuple
 
@@ -95,13 +95,24 @@ def lay_over(canvas: NDArray[np.uint8], image: NDArray[np.uint8], x: int, y: int
     if canvas.shape[2] == 4 and not solid.all() and int(under[..., 3].min()) < _OPAQUE:
         under[:] = _over_transparent(upper, under)
         return
-    edges = [0, *(np.flatnonzero(solid[1:] != solid[:-1]) + 1), len(solid)]
-    for start, end in itertools.pairwise(edges):
-        if solid[start]:
-            under[start:end] = upper[start:end, :, : canvas.shape[2]]
+    for rows, is_solid in _runs(solid):
+        if is_solid:
+            under[rows] = upper[rows, :, : canvas.shape[2]]
         else:
-            part = upper[start:end]
-            under[start:end, :, :3] = _over(part[..., :3], part[..., 3:], under[start:end, :, :3])
+            _lay_rows(under[rows], upper[rows])
+
+
+def _lay_rows(under: NDArray[np.uint8], upper: NDArray[np.uint8]) -> None:
+    """Lay rows over opaque ones, of which most columns may be opaque: between the rounded corners of a screen."""
+    for columns, is_solid in _runs((upper[..., 3] == _OPAQUE).all(axis=0)):
+        part, below = upper[:, columns], under[:, columns]
+        below[..., :3] = part[..., :3] if is_solid else _over(part[..., :3], part[..., 3:], below[..., :3])
+
+
+def _runs(flags: NDArray[np.bool_]) -> Iterator[tuple[slice, bool]]:
+    """Stretches of equal flags."""
+    edges = [0, *(np.flatnonzero(flags[1:] != flags[:-1]) + 1), len(flags)]
+    return ((slice(start, end), bool(flags[start])) for start, end in itertools.pairwise(edges))
 
 
 def _solid_rows(image: NDArray[np.uint8]) -> NDArray[np.bool_]:

@@ -18,7 +18,7 @@ import pyvips
 
 from rivelt.errors import BadInput
 from rivelt.picture import Art, ImageFile
-from rivelt.pixels.canvas import SHRINKING, decoded, from_linear, in_linear, with_alpha
+from rivelt.pixels.canvas import SHRINKING, decoded, from_linear, in_linear, rasterised, with_alpha
 from rivelt.pixels.planned import PlannedImage
 from rivelt.units import PixelSize
 
@@ -180,6 +180,10 @@ class Pictures:
             BadInput: it is broken, or far too large.
         """
         return self._shown.get((image.key, size), lambda: _at(self.bitmap(image), size))
+
+    def shape(self, svg: str, size: PixelSize) -> NDArray[np.uint8]:
+        """Return an SVG as `rivelt.pixels.canvas.rasterised` draws it, such as the corner that many screens have. Not to be drawn into."""
+        return self._shown.get((svg, size), lambda: np.asarray(rasterised(svg, size).numpy()))
 
     def found(self, what: str, image: ImageFile, find: Callable[[], V]) -> V:
         """Return what `find` gives for an image, such as its outline; it is found once."""

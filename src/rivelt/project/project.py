@@ -331,6 +331,13 @@ class Project:
         """Return what `make` gave for a key of this very project: it is called once. An error is remembered too."""
         return _once(self._remembered, key, make)
 
+    def understood(self, kind: str, text: str, read: Callable[[str], T]) -> T:
+        """Return what a function makes of a text in a file, such as a media query; it is called once for each text, whatever else changes.
+
+        `kind`: what it makes of it.
+        """
+        return self._kept((kind, text), lambda: read(text))
+
     def read_as(self, kind: str, path: str, parse: Callable[[bytes, str], T]) -> T:
         """Return a file parsed by a function of its bytes and its path, which is called once for each content; `kind`: what it makes of it."""
         return self._parsed_as(kind, path, self.read(path), parse)

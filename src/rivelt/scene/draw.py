@@ -10,7 +10,7 @@ import numpy as np
 from rivelt.art.source import read_art
 from rivelt.colour import Colour
 from rivelt.picture import SVG_NAMESPACE
-from rivelt.pixels.canvas import draw, rasterised
+from rivelt.pixels.canvas import draw
 from rivelt.pixels.compose import lay_over, times_share
 from rivelt.pixels.pictures import Pictures
 from rivelt.pixels.type import text_svg
@@ -40,7 +40,7 @@ def draw_scene(scene: Scene, scale: float, pictures: Pictures | None = None) -> 
     screen = np.zeros((size.height, size.width, 4), np.uint8)
     for layer in scene.layers:
         _draw(screen, layer, scale, pictures)
-    _round_off(screen, scene.screen.corner * scale)
+    _round_off(screen, scene.screen.corner * scale, pictures)
     return screen
 
 
@@ -58,14 +58,13 @@ def _draw(screen: NDArray[np.uint8], layer: Layer, scale: float, pictures: Pictu
                 lay_over(screen, np.broadcast_to(np.array(colour, np.uint8), screen.shape), 0, 0)
                 return
             radius = f'rx="{area.width / 2}" ry="{area.height / 2}" ' if is_round else ""
-            _draw_shape(screen, _rect(area, radius + _paint(colour)), area)
+            _draw_shape(screen, _rect(area, radius + _paint(colour)), area, pictures)
         case TextBox(rect=rect, font_size=font_size):
             area, tall = rect.scaled(scale), font_size * scale  # letters may be larger than their frame
-            _draw_shape(
-                screen, _text_box(layer, scale), Rect(0, area.y - tall, screen.shape[1], area.height + 2 * tall)
-            )
+            room = Rect(0, area.y - tall, screen.shape[1], area.height + 2 * tall)
+            _draw_shape(screen, _text_box(layer, scale), room, pictures)
         case Unknown(rect=rect):
-            _draw_shape(screen, _hatched(layer, scale), rect.scaled(scale))
+            _draw_shape(screen, _hatched(layer, scale), rect.scaled(scale), pictures)
 
 
 def _draw_picture(screen: NDArray[np.uint8], layer: Picture, scale: float, pictures: Pictures) -> None:
@@ -89,7 +88,7 @@ def _draw_picture(screen: NDArray[np.uint8], layer: Picture, scale: float, pictu
     clip: Circle | Rect | None = layer.clip
     if layer.tile is not None:
         image, x, y, clip = _tiled(image, layer.tile, screen), 0, 0, layer.rect
-    lay_over(screen, _clipped(image, x, y, clip, screen, scale), x, y)
+    lay_over(screen, _clipped(image, x, y, clip, screen, scale, pictures), x, y)
 
 
 def _window(rect: Rect, screen: NDArray[np.uint8]) -> Rect | None:
@@ -99,19 +98,19 @@ def _window(rect: Rect, screen: NDArray[np.uint8]) -> Rect | None:
     return Rect(left, top, right - left, bottom - top) if left < right and top < bottom else None
 
 
-def _draw_shape(screen: NDArray[np.uint8], shape: str, area: Rect) -> None:
+def _draw_shape(screen: NDArray[np.uint8], shape: str, area: Rect, pictures: Pictures) -> None:
     """Lay an SVG shape (in px of the screen) over a screen; `area`: where it is at most."""
     window = _window(area, screen)
     if window is not None:
-        lay_over(screen, _shape(shape, window), int(window.x), int(window.y))
+        lay_over(screen, _shape(shape, window, pictures), int(window.x), int(window.y))
 
 
-def _shape(shape: str, window: Rect) -> NDArray[np.uint8]:
+def _shape(shape: str, window: Rect, pictures: Pictures) -> NDArray[np.uint8]:
     """An SVG shape, drawn in a window of the canvas that it is made for."""
     size = PixelSize(int(window.width), int(window.height))
     view = f'viewBox="{int(window.x)} {int(window.y)} {size.width} {size.height}"'
     svg = f'<svg xmlns="{SVG_NAMESPACE}" width="{size.width}" height="{size.height}" {view}>{shape}</svg>'
-    return np.asarray(rasterised(svg, size).numpy())
+    return pictures.shape(svg, size)
 
 
 def _tiled(image: NDArray[np.uint8], tile: Tile, screen: NDArray[np.uint8]) -> NDArray[np.uint8]:
@@ -144,7 +143,13 @@ def _painted(layer: Picture, image: NDArray[np.uint8]) -> NDArray[np.uint8]:
 
 
 def _clipped(
-    image: NDArray[np.uint8], x: int, y: int, clip: Circle | Rect | None, screen: NDArray[np.uint8], scale: float
+    image: NDArray[np.uint8],
+    x: int,
+    y: int,
+    clip: Circle | Rect | None,
+    screen: NDArray[np.uint8],
+    scale: float,
+    pictures: Pictures,
 ) -> NDArray[np.uint8]:
     """The image, which is at `x`, `y` on a screen, without what is outside a clip."""
     if clip is None:
@@ -156,13 +161,13 @@ def _clipped(
         if _fills(clip.scaled(scale), screen):
             return image
         shape = _rect(clip.scaled(scale), "")
-    cover = _shape(shape, Rect(x, y, image.shape[1], image.shape[0]))[..., 3]
+    cover = _shape(shape, Rect(x, y, image.shape[1], image.shape[0]), pictures)[..., 3]
     clipped = image.copy()
     clipped[..., 3] = times_share(image[..., 3], cover)
     return clipped
 
 
-def _round_off(screen: NDArray[np.uint8], radius: float) -> None:
+def _round_off(screen: NDArray[np.uint8], radius: float, pictures: Pictures) -> None:
     """Take away what is outside the rounded corners of a screen."""
     height, width = screen.shape[:2]
     radius = min(radius, width / 2, height / 2)
@@ -170,7 +175,7 @@ def _round_off(screen: NDArray[np.uint8], radius: float) -> None:
     if side <= 0:
         return
     shape = _rect(Rect(0, 0, 4 * side, 4 * side), f'rx="{radius}"')
-    cover = _shape(shape, Rect(0, 0, side, side))[..., 3]
+    cover = _shape(shape, Rect(0, 0, side, side), pictures)[..., 3]
     for rows, turned in ((slice(0, side), cover), (slice(height - side, height), cover[::-1])):
         for columns, corner in ((slice(0, side), turned), (slice(width - side, width), turned[:, ::-1])):
             screen[rows, columns, 3] = times_share(screen[rows, columns, 3], corner)

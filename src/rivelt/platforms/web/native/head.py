@@ -28,9 +28,9 @@ class StartupLink:
     queries: Queries = field(compare=False, repr=False, default=())
 
     @classmethod
-    def of(cls, href: str, media: str, place: Place) -> StartupLink:
+    def of(cls, project: Project, href: str, media: str, place: Place) -> StartupLink:
         """Return a link whose media query is parsed."""
-        return cls(href, media, place, parsed(media))
+        return cls(href, media, place, project.understood("media", media, parsed))
 
 
 class Head(Struct, frozen=True):
@@ -53,7 +53,7 @@ def head_of(project: Project, path: str) -> Head:
     page = project.html(path)
     tags = live_tags(page)
     links = tuple(
-        StartupLink.of(href_of(page, tag), tag.get("media"), page.place(tag))
+        StartupLink.of(project, href_of(page, tag), tag.get("media"), page.place(tag))
         for tag in tags
         if tag.name == "link" and STARTUP in tag.rel
     )
@@ -69,7 +69,7 @@ def _in_code(project: Project, path: str) -> Head:
     found = []
     for image in images if isinstance(images, list) else [images]:
         if isinstance(image, str):
-            found.append(StartupLink.of(image, "", place))
+            found.append(StartupLink.of(project, image, "", place))
         elif isinstance(image, dict) and isinstance(image.get("url"), str):
-            found.append(StartupLink.of(image["url"], str(image.get("media") or ""), place))
+            found.append(StartupLink.of(project, image["url"], str(image.get("media") or ""), place))
     return Head(path, tuple(found), values.get("capable") is True)
