@@ -25,6 +25,9 @@ def start() -> None:
         sys.stderr.write("error: stopped; nothing was changed\n")
         sys.stderr.flush()
         os._exit(_INTERRUPTED)
+    finally:
+        # Nor does the interpreter look for circles in all of them as it ends.
+        gc.freeze()
 
 
 if __name__ == "__main__":
