@@ -73,17 +73,17 @@ def _left(face: Face, number: int) -> int:
 
 
 @cache
-def _outline(face: Face, character: str) -> str:
-    """A character's outline as SVG path data in font units (y up)."""
-    from fontTools.pens.svgPathPen import SVGPathPen
+def _outline(face: Face, character: str) -> tuple[tuple[float, float, str], ...]:
+    """A character's contours in font units (y up), as `rivelt.pixels.contours.ContourPen` has them."""
+    from rivelt.pixels.contours import ContourPen
 
     with _READING:
         number = _number_of(face, character)
         glyphs = _font(face)["glyf"]
         glyph = glyphs[str(number)]
-        pen = SVGPathPen(None)
+        pen = ContourPen()
         glyph.draw(pen, glyphs, _left(face, number) - getattr(glyph, "xMin", 0))
-        return str(pen.getCommands())
+        return tuple(pen.contours)
 
 
 def text_width(text: str, size: float, face: Face = "sans") -> float:
@@ -94,17 +94,19 @@ def text_width(text: str, size: float, face: Face = "sans") -> float:
 def text_svg(
     text: str, x: float, y: float, size: float, colour: str, face: Face = "sans", anchor: Anchor = "start"
 ) -> str:
-    """Return a line of text as SVG: its baseline at `y`, its start, middle or end at `x`."""
+    """Return a line of text as SVG, one path: its baseline at `y`, its start, middle or end at `x`."""
+    from rivelt.pixels.contours import number
+
     scale = size / _units_per_em(face)
     shift = {"start": 0.0, "middle": 0.5, "end": 1.0}[anchor] * text_width(text, size, face)
     parts = []
     position = 0
     for character in text:
-        if outline := _outline(face, character):
-            parts.append(f'<path transform="translate({position} 0)" d="{outline}"/>')
+        for left, top, commands in _outline(face, character):
+            parts.append(f"M{number(position + left)} {number(top)}{commands}")
         position += _advance(face, character)
     transform = f"translate({x - shift:.3f} {y:.3f}) scale({scale:.6f} {-scale:.6f})"
-    return f'<g fill="{colour}" transform="{transform}">{"".join(parts)}</g>'
+    return f'<path fill="{colour}" transform="{transform}" d="{"".join(parts)}"/>'
 
 
 def shortened(text: str, width: float, size: float, face: Face = "sans") -> str:
