@@ -61,7 +61,7 @@ class Sheet:
 
 def _drawn(block: Block) -> NDArray[np.uint32]:
     """What is visible of a block, of which it covers little: the places of its pixels (row by row), and their colours with alpha."""
-    pixels: NDArray[np.uint32] = rasterised(block.svg, block.size).numpy().view(np.uint32).ravel()
+    pixels = np.frombuffer(rasterised(block.svg, block.size).write_to_memory(), np.uint32)
     at = np.flatnonzero(pixels != 0)  # transparent pixels are all zeros
     return np.stack([at.astype(np.uint32), pixels[at]])
 
