@@ -73,3 +73,31 @@ def test_the_error_of_another_site_is_not_this_ones(tmp_path: Path, rivelt: Comm
     root = app(tmp_path, AS_ERROR)
     assert rivelt("apply", "--only", "windows", cwd=root).code == 0
     assert "RiveltLaunch" in (root / "win/Package.appxmanifest").read_text()
+
+
+@pytest.mark.parametrize(
+    ("command", "item"),
+    [
+        ("apply --dry-run", "left_alone"),
+        ("proof --out ../p.png", "left_alone"),
+        ("survey", "sites"),
+        ("apply other/rivelt.toml --dry-run", "left_alone"),
+    ],
+)
+@pytest.mark.parametrize("here", [".", "app/src", ".."])
+def test_the_brief_that_is_to_blame_is_named_relative_to_the_root(
+    tmp_path: Path, rivelt: Command, command: str, item: str, here: str
+) -> None:
+    """Whatever the current folder is, and whether it is one project or several."""
+    brief = f'{BRIEF}\n[android]\nactivity = "skerryline.Nothing"\n'
+    root, other = (app(tmp_path / name, brief) for name in ("a", "b"))
+    name, *flags = command.split()
+    given = root if name == "survey" else root / "rivelt.toml"
+    second = [str(other / "rivelt.toml")] if flags[:1] == ["other/rivelt.toml"] else []
+    done = rivelt(name, str(given), *second, *flags[len(second) :], "--json", cwd=root / here)
+    assert done.code in {1, 3}
+    reasons = [one.get("reason", one.get("blocked")) for one in done.json[item]]
+    paths = {reason["path"] for reason in reasons if reason}
+    expected = {"a/tern/rivelt.toml", "b/tern/rivelt.toml"} if second else {"rivelt.toml"}
+    assert paths == expected
+    assert all((Path(done.json["root"]) / path).is_file() for path in paths)

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from rivelt.brief import model
-from rivelt.brief.find import brief_file, find_brief, refuse_unknown, shown_path
+from rivelt.brief.find import brief_file, find_brief, placed_in, refuse_unknown, shown_path
 from rivelt.brief.model import EDITION_NAME, FILE_NAME, THE_BRIEF
 from rivelt.briefs import Brief, in_memory, opened
 from rivelt.disk.tree import AnyPath, read_file, relative_to, resolved
@@ -177,15 +177,17 @@ class Surveyed(NamedTuple):
         )
 
     def _item(self, site: Site) -> SiteItem:
+        owners = self.owners_of(site)
+        briefs = [one.brief for one in owners]
         return SiteItem(
             target=site.target,
             site=site.name,
-            owners=[OwnerItem(brief=one.brief, edition=one.edition) for one in self.owners_of(site)],
+            owners=[OwnerItem(brief=one.brief, edition=one.edition) for one in owners],
             variants=list(site.variants),
             today=site.today,
             facts={name: value.replace("\n", ", ") for name, value in site.facts.items()},
             touches=list(site.touches),
-            blocked=Problem.of(site.blocked) if site.blocked else None,
+            blocked=Problem.of(site.blocked, placed_in(self.root, briefs)) if site.blocked else None,
         )
 
     def to_dict(self) -> dict[str, Any]:
@@ -204,7 +206,7 @@ def survey(folder: AnyPath = ".", *, only: Sequence[str] = (), editions: Sequenc
     folder = Path(folder)
     work = open_folder(folder, only=only)
     found = {(site.target, site.name): site for site in work.sites}
-    owners: dict[tuple[str, str], list[Owner]] = {}
+    owned: dict[tuple[str, str], list[Site]] = {}
     problems: list[RiveltError] = []
     briefs = _briefs_below(folder, work.project)
     for file in briefs:
@@ -223,7 +225,10 @@ def survey(folder: AnyPath = ".", *, only: Sequence[str] = (), editions: Sequenc
             is_stand_in = key not in found and site.blocked is not None and not site.names
             if job.root == work.root and site.exists and not is_stand_in:
                 found.setdefault(key, site)
-                owners.setdefault(key, []).append(site.owner)
+                owned.setdefault(key, []).append(site)
+    # What a brief says of an app may be wrong, so that none of its owners can handle what is there.
+    found |= {key: its[0] for key, its in owned.items() if all(site.blocked is not None for site in its)}
+    owners = {key: [site.owner for site in its] for key, its in owned.items()}
     if editions:
         found = {key: site for key, site in found.items() if key in owners}
     plain = tuple(replace(site, brief="", edition="") for site in found.values())

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
 from rivelt.brief.model import FILE_NAME, Brief
@@ -80,3 +80,15 @@ def shown_path(path: Path) -> str:
         return resolved(path).relative_to(Path.cwd()).as_posix()
     except ValueError:
         return str(path)
+
+
+def placed_in(root: Path, briefs: Iterable[str]) -> Callable[[str], str]:
+    """Return a function that makes the path of a place relative to a project.
+
+    Args:
+        root: the project's folder.
+        briefs: the briefs that may be to blame, relative to it. Their places have them as messages show them; all others are relative to
+            the project already.
+    """
+    shown = {shown_path(root / brief): brief for brief in briefs if brief}
+    return lambda path: shown.get(path, path)

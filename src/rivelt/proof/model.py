@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from msgspec import Struct
 
+from rivelt.brief.find import placed_in
 from rivelt.documents import scenes as documents
 from rivelt.documents.base import Box, Circle, Dimensions, FindingItem, Problem
 from rivelt.documents.work import LeftAlone
@@ -107,7 +108,9 @@ class Proof:
             ],
             findings=list(map(FindingItem.of, self.findings)),
             left_alone=[
-                LeftAlone(target=site.target, site=site.name, reason=Problem.of(reason))
+                LeftAlone(
+                    target=site.target, site=site.name, reason=Problem.of(reason, placed_in(self.root, [site.brief]))
+                )
                 for site, reason in self.blocked.items()
             ],
         )

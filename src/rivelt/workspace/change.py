@@ -6,12 +6,13 @@ import difflib
 import hashlib
 import os
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any, Literal, TypeAlias
 
 from msgspec import Struct, field
 
+from rivelt.brief.find import placed_in
 from rivelt.documents.base import Problem
 from rivelt.documents.work import ApplyDocument, ChangeItem, ChangesSummary, LeftAlone, StepItem, WeightItem
 from rivelt.errors import RiveltError
@@ -66,7 +67,7 @@ class Changes(Struct, frozen=True):
 
     `unused`: launch images that nothing uses any more and that stay. `weights`: of the images of each site ("ios App"), old and new.
     `left`: generated files and edits that stay because a person has changed them since. `manual_steps`: what only a person can do.
-    `left_alone`: sites that are not touched, with the reasons.
+    `left_alone`: sites that are not touched, with the reasons. `parts`: those of several projects that these are, if they are.
     """
 
     root: Path
@@ -77,6 +78,7 @@ class Changes(Struct, frozen=True):
     left: tuple[str, ...] = ()
     manual_steps: tuple[ManualStep, ...] = ()
     left_alone: Mapping[Site, RiveltError] = field(default_factory=dict)
+    parts: tuple[Changes, ...] = ()
 
     def document(self, *, is_applied: bool = False, proof: str | None = None) -> ApplyDocument:
         """Return the changes as `rivelt apply --json` prints them.
@@ -100,15 +102,25 @@ class Changes(Struct, frozen=True):
             manual_steps=[
                 StepItem(title=step.title, path=step.path, lines=list(step.lines)) for step in self.manual_steps
             ],
-            left_alone=[
-                LeftAlone(target=site.target, site=site.name, reason=Problem.of(reason))
-                for site, reason in self.left_alone.items()
-            ],
+            left_alone=[item for part in self.parts or (self,) for item in part._left_alone_in(self.root)],  # noqa: SLF001
             notes=list(self.notes),
             weights=[WeightItem(site=site, images=one.images, bytes=one.size) for site, one in self.weights.items()],
             unused=list(self.unused),
             proof=proof,
         )
+
+    def _left_alone_in(self, root: Path) -> Iterator[LeftAlone]:
+        """The sites that are not touched; paths are relative to a folder that holds the project."""
+        for site, reason in self.left_alone.items():
+            problem = Problem.of(reason, self._placed_in(root, site))
+            yield LeftAlone(target=site.target, site=site.name, reason=problem)
+
+    def _placed_in(self, root: Path, site: Site) -> Callable[[str], str]:
+        """A function that makes the path of a place relative to a folder that holds the project."""
+        placed = placed_in(self.root, [site.brief])
+        if root == self.root:
+            return placed
+        return lambda path: Path(os.path.relpath(self.root / placed(path), root)).as_posix()
 
     def to_dict(self, *, is_applied: bool = False) -> dict[str, Any]:
         """Return the changes as plain data, as `rivelt apply --json` prints them."""
@@ -146,6 +158,7 @@ def joined(parts: Sequence[Changes]) -> Changes:
             for step in part.manual_steps
         ),
         left_alone={site: reason for part in parts for site, reason in part.left_alone.items()},
+        parts=tuple(parts),
     )
 
 
