@@ -708,3 +708,14 @@ def test_a_motion_with_a_colour_that_is_none(tmp_path: Path, rivelt: Command, va
     assert refused.code in {2, 3}
     assert f"{value} is not an Android colour" in refused.err
     assert {path: data for path, data in read_tree(root).items() if path in before} == before
+
+
+def test_a_survey_sees_an_app_as_its_brief_does(tmp_path: Path, rivelt: Command) -> None:
+    root = project(tmp_path, manifest=TWO_LAUNCHERS)
+    assert rivelt("survey", cwd=root).code == 1, "the launcher starts several activities"
+    root = project(tmp_path / "chosen", 'activity = ".Two"', manifest=TWO_LAUNCHERS)
+    survey = rivelt("survey", "--json", cwd=root)
+    (found,) = survey.json["sites"]
+    assert (survey.code, found["blocked"], found["facts"]["launcher activity"]) == (0, None, ".Two")
+    changed = rivelt("apply", "--dry-run", "--json", cwd=root).json["changes"]
+    assert set(found["touches"]) <= {one["path"] for one in changed}

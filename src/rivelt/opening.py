@@ -226,8 +226,10 @@ def survey(folder: AnyPath = ".", *, only: Sequence[str] = (), editions: Sequenc
             if job.root == work.root and site.exists and not is_stand_in:
                 found.setdefault(key, site)
                 owned.setdefault(key, []).append(site)
-    # What a brief says of an app may be wrong, so that none of its owners can handle what is there.
-    found |= {key: its[0] for key, its in owned.items() if all(site.blocked is not None for site in its)}
+    # What is there is seen as the brief has it that it is of: which activity starts it, or that what the brief says is wrong.
+    found |= {
+        key: its[0] for key, its in owned.items() if len(its) == 1 or all(site.blocked is not None for site in its)
+    }
     owners = {key: [site.owner for site in its] for key, its in owned.items()}
     if editions:
         found = {key: site for key, site in found.items() if key in owners}
