@@ -13,7 +13,7 @@ from pathlib import Path, PurePosixPath
 
 from msgspec import Struct
 
-from rivelt.disk.tree import Tree, can_read
+from rivelt.disk.tree import TOOL_FOLDERS, Tree, can_read
 from rivelt.errors import BadInput, Place
 from rivelt.project.ignore import IGNORE_FILE, Patterns, is_ignored, patterns_above, patterns_in
 from rivelt.project.snapshot import (
@@ -148,7 +148,7 @@ class _Search:
                     self.ignored.add(path)
                 else:
                     yield path, links
-            else:
+            elif entry.name not in TOOL_FOLDERS:  # a worktree and a submodule have a file in place of the folder
                 self._add(path, entry, links)
 
     def _add(self, path: str, entry: os.DirEntry[str], links: tuple[str, ...]) -> None:
