@@ -108,6 +108,24 @@ def test_a_flat_plate_is_the_picture_that_a_plain_encoder_gives(
 
 
 @settings(deadline=None)
+@given(st.integers(1, 120), st.integers(1, 120), st.sampled_from([1, 2, 3, 4, 5, 17, 256]), st.integers(0, 99))
+def test_a_plate_with_alpha_has_the_very_pixels_that_are_drawn(width: int, height: int, levels: int, seed: int) -> None:
+    made = np.random.default_rng(seed)
+    pixels = made.integers(0, levels, (height, width, 4), np.uint8) * (255 // max(1, levels - 1))
+    pixels = np.repeat(np.repeat(pixels, 3, axis=0), 5, axis=1)
+    data = png(pyvips.Image.new_from_array(pixels, interpretation="srgb"))
+    with Image.open(io.BytesIO(data)) as image:
+        assert (np.asarray(image.convert("RGBA")) == pixels).all()
+    colours = len(np.unique(pixels.reshape(-1, 4), axis=0))
+    depth, kind = data[24], data[25]
+    if colours > 256:
+        assert kind == 6
+    elif pixels.shape[0] * pixels.shape[1] >= 10_000:
+        assert (kind, depth) == (3, 8 if colours > 16 else 4 if colours > 4 else 2 if colours > 2 else 1)
+    assert deflate.zlib_decompress(data[data.index(b"IDAT") + 4 : data.index(b"IEND") - 8], 10_000_000)
+
+
+@settings(deadline=None)
 @given(
     st.lists(st.tuples(st.integers(0, 3), st.integers(1, 60)), min_size=1, max_size=8),
     st.sampled_from([1, 85, 99, 100, 1000, 8191, 10922, 10923]),

@@ -1,15 +1,13 @@
 """Encoding: the one place that turns pixels into a file's bytes.
 
 PNG, third edition (W3C 2025). Plates are flat drawings: rows are stored unfiltered, which compresses best for them, and opaque ones of
-few colours as places in a palette; art of one ink (a wordmark, a monochrome logo) is stored as its alpha alone, with a palette that gives
-each alpha its colour.
+few colours as places in a palette. So are those with alpha: a wordmark or a logo of one ink has one colour for each alpha.
 """
 
 from __future__ import annotations
 
 import itertools
 import struct
-import sys
 import zlib
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
@@ -19,7 +17,7 @@ import numpy as np
 import pyvips
 
 from rivelt.colour import Colour
-from rivelt.pixels.indexed import indexed
+from rivelt.pixels.indexed import indexed, indexed_with_alpha
 from rivelt.pixels.rows import NO_FILTER, Rows, laid_out, stream
 from rivelt.units import PixelSize, Rect
 
@@ -38,7 +36,7 @@ _SIGNATURE = b"\x89PNG\r\n\x1a\n"
 _GREY, _COLOUR, _PALETTE, _COLOUR_AND_ALPHA = 0, 2, 3, 6
 _PIXEL_CHUNKS = {b"IHDR", b"PLTE", b"tRNS", b"IDAT", b"IEND"}
 _INVISIBLE_MEAN, _INVISIBLE_PEAK = 0.7, 12  # of 255, premultiplied
-_SAMPLE_STEP = 61  # a prime, so that it falls into no pattern of rows
+_FEW_PIXELS = 10_000
 
 
 def png(image: pyvips.Image, *, is_small: bool = False) -> bytes:
@@ -50,13 +48,16 @@ def png(image: pyvips.Image, *, is_small: bool = False) -> bytes:
         first = Colour(*(int(band) for band in image.getpoint(0, 0)))
         return flat_png(PixelSize(image.width, image.height), first, [(image, 0, 0)], is_small=is_small)
     pixels: NDArray[np.uint8] = image.numpy()
-    palette = _palette_by_alpha(pixels.data)
     effort = _MOST_EFFORT if is_small else _EFFORT
     size = PixelSize(image.width, image.height)
-    if palette is None:
-        return _file(_packed(_unfiltered(pixels), effort), size, _COLOUR_AND_ALPHA)
-    alpha = _packed(_unfiltered(pixels[..., 3:]), effort)
-    return _file(alpha, size, _PALETTE, (b"PLTE", palette), (b"tRNS", bytes(range(256))))
+    few = indexed_with_alpha(pixels)
+    found = []
+    if few is not None:
+        chunks = [(b"PLTE", few.palette), *([(b"tRNS", few.alphas)] if few.alphas else [])]
+        found.append(_file(_packed(few.rows, effort), size, _PALETTE, *chunks, depth=few.depth))
+    if few is None or size.width * size.height < _FEW_PIXELS:  # of an icon, the palette may weigh more than it saves
+        found.append(_file(_packed(_unfiltered(pixels), effort), size, _COLOUR_AND_ALPHA))
+    return min(found, key=len)
 
 
 def flat_png(
@@ -178,27 +179,6 @@ def webp(image: pyvips.Image, *, may_be_lossy: bool = False, is_small: bool = Fa
     options = {"Q": WEBP_QUALITY, "alpha_q": 100, "smart_subsample": True, "effort": 6 if is_small else 4}
     lossy = bytes(image.webpsave_buffer(keep="none", **options))
     return lossy if 2 * len(lossy) < len(whole) else whole
-
-
-def _palette_by_alpha(data: memoryview) -> bytes | None:
-    """256 colours, if the pixels (red, green, blue, alpha) have only one for each alpha; None when they have more."""
-    pixels = data.cast("B").cast("I")
-    colours = _colour_by_alpha(
-        set(pixels[::_SAMPLE_STEP])
-    )  # most drawings of several inks give themselves away at once
-    if colours is not None:
-        colours = _colour_by_alpha(set(pixels))
-    return None if colours is None else b"".join(colours.get(alpha, b"\0\0\0") for alpha in range(256))
-
-
-def _colour_by_alpha(different: set[int]) -> dict[int, bytes] | None:
-    found: dict[int, bytes] = {}
-    for pixel in different:
-        red_green_blue_alpha = pixel.to_bytes(4, sys.byteorder)
-        colour, alpha = red_green_blue_alpha[:3], red_green_blue_alpha[3]
-        if found.setdefault(alpha, colour) != colour:
-            return None
-    return found
 
 
 def _opaque(

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 _MOST = 256
+_OPAQUE = 255
 _STEPS = (61, 11)  # primes, so that they fall into no pattern of rows
 
 
@@ -59,6 +60,42 @@ def indexed(size: PixelSize, ground: Colour, parts: Sequence[tuple[NDArray[np.ui
     rows = Rows(kept if depth == 8 else _packed_rows(kept[:, 1:], depth), counts)  # without the filter bytes
     palette = None if is_grey else b"".join(int(colour).to_bytes(3) for colour in colours)
     return Indexed(rows, depth, palette)
+
+
+class Translucent(NamedTuple):
+    """An image with alpha whose pixels are numbers of `depth` bits (1, 2, 4 or 8).
+
+    `rows`: those of a PNG (rows x bytes). `palette`: the colours that the numbers stand for, three bytes each. `alphas`: their alphas, a
+    byte each; those that are not there are opaque.
+    """
+
+    rows: NDArray[np.uint8]
+    depth: int
+    palette: bytes
+    alphas: bytes
+
+
+def indexed_with_alpha(pixels: NDArray[np.uint8]) -> Translucent | None:
+    """Return an image (height x width x 4) of up to 256 colours with their alphas as numbers; None for one of more."""
+    height, width = pixels.shape[:2]
+    flat = np.ascontiguousarray(pixels).view(np.uint32).ravel()
+    starts = np.flatnonzero(
+        np.append(True, flat[1:] != flat[:-1])
+    )  # of stretches of equal pixels, of which drawings have few
+    first = flat[starts]
+    if len(np.unique(first[:: _STEPS[0]])) > _MOST:
+        return None
+    colours = np.unique(first)
+    if len(colours) > _MOST:
+        return None
+    bands = colours.view(np.uint8).reshape(-1, 4)
+    order = np.argsort(bands[:, 3], kind="stable")  # opaque ones last: their alphas need not be written
+    numbers = np.argsort(order).astype(np.uint8)[np.searchsorted(colours, first)]
+    placed = np.repeat(numbers, np.diff(starts, append=len(flat))).reshape(height, width)
+    depth = next(bits for bits in (1, 2, 4, 8) if len(colours) <= 1 << bits)
+    alphas = bands[order, 3]
+    clear = alphas[alphas < _OPAQUE]
+    return Translucent(_packed_rows(placed, depth), depth, bands[order, :3].tobytes(), clear.tobytes())
 
 
 def _packed_rows(pixels: NDArray[np.uint8], depth: int) -> NDArray[np.uint8]:
