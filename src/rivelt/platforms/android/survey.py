@@ -10,9 +10,10 @@ from msgspec import Struct
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms.android.facts import screens
+from rivelt.platforms.android.make.frameworks import is_of_library
 from rivelt.platforms.android.make.library import library_edits
 from rivelt.platforms.android.make.method import choose_way
-from rivelt.platforms.android.names import Names
+from rivelt.platforms.android.names import Names, is_generated
 from rivelt.platforms.android.native.activity import INSTALL_CALL, ActivitySource
 from rivelt.platforms.android.native.build import BUILD_FILES, Build, read_build
 from rivelt.platforms.android.native.effective import (
@@ -166,7 +167,7 @@ class _Module(Struct, frozen=True):
         resources = resources_of(self.project, site.all_res)
         shown = [f"{screen.system}: {scene(self.project, site, screen, 'light').title}" for screen in screens()]
         facts = self._facts(site, resources, variants)
-        return replace(site, facts=facts, touches=self._touches(site), today="; ".join(shown))
+        return replace(site, facts=facts, touches=self._touches(site, resources), today="; ".join(shown))
 
     # What the survey reports
 
@@ -181,18 +182,41 @@ class _Module(Struct, frozen=True):
     def _way(self, site: AndroidSite) -> tuple[Way | None, str]:
         """How a launch screen would be made, None where it cannot be, and why."""
         try:
-            return choose_way(self.project, site, AndroidTable())
+            return choose_way(self.project, site, self.options)
         except RiveltError as error:
             return None, str(error)
 
-    def _touches(self, site: AndroidSite) -> tuple[str, ...]:
+    def _touches(self, site: AndroidSite, resources: Resources) -> tuple[str, ...]:
+        """The person's files that apply would edit, as far as that is known without planning: none where there is no way."""
         way, _ = self._way(site)
-        touched = [] if site.launch_style else [site.manifest]
-        if way == "compat":
-            touched += [edit.path for build in site.builds for edit in library_edits(self.project, build)]
-        if site.source is not None and not site.launch_style:
-            touched += [source.path for source in site.source.everywhere]
-        return tuple(touched)
+        if way is None:
+            return ()
+        if way == "platform" and site.launch_style is not None:
+            return self._styles_of(site, resources)
+        edits = (
+            (edit for build in site.builds for edit in library_edits(self.project, build)) if way == "compat" else ()
+        )
+        build = [edit.path for edit in edits if edit.before != edit.after]
+        begun = [
+            source.path
+            for source in (site.source.everywhere if site.source is not None else ())
+            if _begins(source, way)
+        ]
+        framework = site.framework
+        is_switched = way == "platform" and framework is not None and bool(framework.theme_meta)
+        is_left = is_of_library(site) or (is_switched and site.source_set == MAIN)
+        own = [path for path in (site.manifests[0], site.manifest) if path in self.project]
+        manifests = [path for path in dict.fromkeys(own) if not is_generated(self.project.read(path))]
+        return (*manifests, *build, *(() if is_left else begun))
+
+    def _styles_of(self, site: AndroidSite, resources: Resources) -> tuple[str, ...]:
+        """The files that define the style with which a framework's activity starts."""
+        found = (
+            entry.path
+            for entry in resources.defined("style", site.launch_style or "")
+            if entry.node and parent(parent(entry.path)) == site.res and not is_generated(self.project.read(entry.path))
+        )
+        return tuple(dict.fromkeys(found))
 
     def _facts(self, site: AndroidSite, resources: Resources, variants: Variants) -> dict[str, str]:
         build = site.build
@@ -249,3 +273,10 @@ def _library_state(project: Project, build: Build, source: ActivitySource | None
     has_call = source.path if source and is_called else source.installs_itself if source else None
     dependency = "a dependency" if build.has_library else "no dependency"
     return f"{dependency}, {f'installed in {has_call}' if has_call else 'no install call'}"
+
+
+def _begins(source: ActivitySource, way: Way) -> bool:
+    """Whether an activity gets lines of its own."""
+    if source.problem is not None:
+        return False
+    return source.installs_itself is None if way == "compat" else not source.sets_theme
