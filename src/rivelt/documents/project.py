@@ -25,7 +25,12 @@ class SiteItem(Part, frozen=True, kw_only=True):
     variants: Annotated[list[str], Meta(description="empty where all show the same")]
     today: Annotated[str, Meta(description="its launch screen now, in words")]
     facts: Annotated[dict[str, str], Meta(description="what was found, by what it is called in the text; for people")]
-    touches: Annotated[list[RelativePath], Meta(description="the files that apply would edit")]
+    touches: Annotated[
+        list[RelativePath],
+        Meta(
+            description="the files that apply would edit, as far as that is known before it plans; apply --dry-run has them all"
+        ),
+    ]
     blocked: Annotated[Problem, Meta(description="why it is left alone")] | None
 
 
