@@ -79,12 +79,12 @@ def indexed_with_alpha(pixels: NDArray[np.uint8]) -> Translucent | None:
     """Return an image (height x width x 4) of up to 256 colours with their alphas as numbers; None for one of more."""
     height, width = pixels.shape[:2]
     flat = np.ascontiguousarray(pixels).view(np.uint32).ravel()
-    starts = np.flatnonzero(
-        np.append(True, flat[1:] != flat[:-1])
-    )  # of stretches of equal pixels, of which drawings have few
+    for step in _STEPS:
+        if len(np.unique(flat[::step])) > _MOST:
+            return None
+    # Stretches of equal pixels: drawings have few of them.
+    starts = np.append(0, np.flatnonzero(flat[1:] != flat[:-1]) + 1)
     first = flat[starts]
-    if len(np.unique(first[:: _STEPS[0]])) > _MOST:
-        return None
     colours = np.unique(first)
     if len(colours) > _MOST:
         return None
