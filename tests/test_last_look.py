@@ -100,4 +100,5 @@ def test_the_brief_that_is_to_blame_is_named_relative_to_the_root(
     paths = {reason["path"] for reason in reasons if reason}
     expected = {"a/tern/rivelt.toml", "b/tern/rivelt.toml"} if second else {"rivelt.toml"}
     assert paths == expected
+    assert done.json["summary"].get("left_alone", 1) == len(expected)
     assert all((Path(done.json["root"]) / path).is_file() for path in paths)

@@ -62,12 +62,10 @@ def laid_out(size: PixelSize, ground: NDArray[np.uint8], parts: Sequence[tuple[N
     rows[:] = _row(size.width, ground, (), 0)
     place = np.cumsum(differs) - 1
     for part, x, y in parts:
-        # Of rows that are equal, each is laid out at the same place.
         kept = differs[y : y + len(part)].copy()
-        kept[0] = True
-        rows[place[y : y + len(part)][kept], 1 + x * len(ground) : 1 + (x + part.shape[1]) * len(ground)] = part[
-            kept
-        ].reshape(int(kept.sum()), -1)
+        kept[0] = True  # that row may be there already
+        columns = slice(1 + x * len(ground), 1 + (x + part.shape[1]) * len(ground))
+        rows[place[y : y + len(part)][kept], columns] = part[kept].reshape(int(kept.sum()), -1)
     return Rows(rows, np.diff(np.append(np.flatnonzero(differs), size.height)))
 
 

@@ -88,6 +88,7 @@ class Changes(Struct, frozen=True):
             proof: the sheet or page that was drawn afterwards, relative to the root.
         """
         count = Counter(change.action for change in self.files)
+        left_alone = [item for part in self.parts or (self,) for item in part._left_alone_in(self.root)]  # noqa: SLF001
         return ApplyDocument(
             root=str(self.root),
             summary=ChangesSummary(
@@ -95,14 +96,14 @@ class Changes(Struct, frozen=True):
                 edited=count["edit"],
                 removed=count["delete"],
                 manual_steps=len(self.manual_steps),
-                left_alone=len(self.left_alone),
+                left_alone=len(left_alone),
             ),
             applied=is_applied,
             changes=list(map(item_of, self.files)),
             manual_steps=[
                 StepItem(title=step.title, path=step.path, lines=list(step.lines)) for step in self.manual_steps
             ],
-            left_alone=[item for part in self.parts or (self,) for item in part._left_alone_in(self.root)],  # noqa: SLF001
+            left_alone=left_alone,
             notes=list(self.notes),
             weights=[WeightItem(site=site, images=one.images, bytes=one.size) for site, one in self.weights.items()],
             unused=list(self.unused),
