@@ -69,6 +69,8 @@ class Resources:
 
     entries: dict[tuple[str, str], list[Entry]] = field(default_factory=dict)
     broken: list[BadInput] = field(default_factory=list)
+    _best: dict[tuple[str, str, Device], Entry | None] = field(default_factory=dict, compare=False, repr=False)
+    _ranks: dict[tuple[tuple[Qualifier, ...], Device], Rank] = field(default_factory=dict, compare=False, repr=False)
 
     @classmethod
     def of_folder(cls, project: Project, res: str) -> Resources:
@@ -111,15 +113,27 @@ class Resources:
 
     def best(self, type_: str, name: str, device: Device) -> Entry | None:
         """Return the definition that Android would choose; None when none fits."""
+        key = type_, name, device
+        if key not in self._best:
+            self._best[key] = self._chosen(type_, name, device)
+        return self._best[key]
+
+    def _chosen(self, type_: str, name: str, device: Device) -> Entry | None:
         fitting = [entry for entry in self.defined(type_, name) if fits(entry.qualifiers, device)]
         if len(fitting) < 2:
             return fitting[0] if fitting else None
         best: tuple[Rank, Entry] | None = None
         for entry in fitting:
-            found = rank(entry.qualifiers, device)
+            found = self._rank(entry.qualifiers, device)
             if best is None or found.is_better_than(best[0], device):
                 best = (found, entry)
         return best[1] if best else None
+
+    def _rank(self, qualifiers: tuple[Qualifier, ...], device: Device) -> Rank:
+        key = qualifiers, device
+        if key not in self._ranks:
+            self._ranks[key] = rank(qualifiers, device)
+        return self._ranks[key]
 
     def style(self, name: str, device: Device) -> StyleItems | None:
         """Return a style with all it inherits, `name` -> (value, path of its file); None when the app does not define it."""
