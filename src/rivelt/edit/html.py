@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import html
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import cached_property
 
 from msgspec import Struct
@@ -20,6 +20,7 @@ _MOST_BYTES = 10_000_000
 _NAME = re.compile(rb"/?[A-Za-z][^\s/>]*")
 _STOP = re.compile(rb"[\"'>]")
 _ATTRIBUTE = re.compile(rb"""[\s/]*(?P<name>[^\s=/>"']+)(?:\s*=\s*(?P<value>"[^"]*"|'[^']*'|[^\s>"']+))?""")
+_INERT = frozenset({"template", "noscript"})
 _RAW = {"script", "style", "title", "textarea", "xmp", "iframe", "noembed", "noframes"}
 
 
@@ -51,6 +52,20 @@ class Page(Struct, frozen=True, dict=True):
     @cached_property
     def _lines(self) -> Lines:
         return Lines(self.data, self.path)
+
+    @cached_property
+    def live(self) -> Sequence[Tag]:
+        """The tags that a browser which runs scripts makes elements of: none in `<template>` or `<noscript>`."""
+        found: list[Tag] = []
+        depth = 0
+        for tag in self.tags:
+            if tag.name in _INERT:
+                depth += 1
+            elif tag.name.removeprefix("/") in _INERT:
+                depth = max(0, depth - 1)
+            elif depth == 0:
+                found.append(tag)
+        return found
 
     def place(self, tag: Tag) -> Place:
         """Return where a tag begins."""

@@ -96,6 +96,8 @@ class JvmSource(Source):
 
     def declaration(self, class_name: str) -> Node | None:
         """Return the declaration of a class by its simple name, or None."""
+        if class_name.encode() not in self.data:
+            return None
         for node in walk(self.root):
             if node.type == "class_declaration" and self.text(_name(node)) == class_name:
                 return node
@@ -103,6 +105,8 @@ class JvmSource(Source):
 
     def calls(self, name: str) -> list[Node]:
         """Return the places where a function or method of a simple name is called."""
+        if name.encode() not in self.data:
+            return []
         return [node for node in walk(self.root) if self._is_call(node, name)]
 
     def _is_call(self, node: Node, name: str) -> bool:
@@ -338,6 +342,8 @@ class JvmSource(Source):
 
 
 def _errors(root: Node) -> int:
+    if not root.has_error:  # which a missing node is as well
+        return 0
     return sum(node.is_error or node.is_missing for node in walk(root))
 
 

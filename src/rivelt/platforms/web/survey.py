@@ -13,7 +13,7 @@ from rivelt.platforms.web.native.head import Head, head_of
 from rivelt.platforms.web.native.in_code import layout_of, manifests_in_code, page_of
 from rivelt.platforms.web.native.links import base_of, is_built, resolve
 from rivelt.platforms.web.native.manifest import display_of, looks_like_manifest
-from rivelt.platforms.web.native.page import href_of, live_tags
+from rivelt.platforms.web.native.page import href_of
 from rivelt.platforms.web.native.source import manifest_of
 from rivelt.platforms.web.reader.scene import scene
 from rivelt.platforms.web.site import LinkedPage, WebSite
@@ -55,7 +55,7 @@ def _manifest_links(project: Project) -> Iterator[tuple[str, Tag]]:
             page = project.html(path)
         except RiveltError:
             continue
-        link = next((tag for tag in live_tags(page) if tag.name == "link" and "manifest" in tag.rel), None)
+        link = next((tag for tag in page.live if tag.name == "link" and "manifest" in tag.rel), None)
         if link is not None and link.get("href"):
             yield path, link
 

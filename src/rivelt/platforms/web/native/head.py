@@ -12,7 +12,7 @@ from rivelt.errors import Place
 from rivelt.media.queries import Queries, parsed
 from rivelt.platforms.web.native.in_code import CODE, metadata
 from rivelt.platforms.web.native.links import STARTUP
-from rivelt.platforms.web.native.page import href_of, live_tags
+from rivelt.platforms.web.native.page import href_of
 from rivelt.project.project import Project, remembered
 
 _CAPABLE = ("apple-mobile-web-app-capable", "mobile-web-app-capable")
@@ -51,7 +51,7 @@ def head_of(project: Project, path: str) -> Head:
     if path.endswith(CODE):
         return _in_code(project, path)
     page = project.html(path)
-    tags = live_tags(page)
+    tags = page.live
     links = tuple(
         StartupLink.of(project, href_of(page, tag), tag.get("media"), page.place(tag))
         for tag in tags

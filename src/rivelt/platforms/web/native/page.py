@@ -9,7 +9,6 @@ from rivelt.errors import BadInput, Place
 
 OPENING = "rivelt: launch screen, from rivelt.toml; apply replaces what stands between these two comments"
 CLOSING = "rivelt: end of the launch screen"
-_INERT = frozenset({"template", "noscript"})
 _ORIGIN = re.compile(r"^(?:[a-z][a-z0-9+.-]*:|//)", re.IGNORECASE)
 _OPENING_START = "rivelt: launch screen"
 
@@ -36,30 +35,16 @@ def own_lines(page: Page) -> tuple[int, int] | None:
     return opening.start, closing.end
 
 
-def live_tags(page: Page) -> list[Tag]:
-    """Return the tags that a browser which runs scripts makes elements of: none in `<template>` or `<noscript>`."""
-    found: list[Tag] = []
-    depth = 0
-    for tag in page.tags:
-        if tag.name in _INERT:
-            depth += 1
-        elif tag.name.removeprefix("/") in _INERT:
-            depth = max(0, depth - 1)
-        elif depth == 0:
-            found.append(tag)
-    return found
-
-
 def foreign_tags(page: Page) -> list[Tag]:
     """Return the live tags that are not between the two comments."""
     own = own_lines(page)
-    return [tag for tag in live_tags(page) if own is None or not own[0] <= tag.start < own[1]]
+    return [tag for tag in page.live if own is None or not own[0] <= tag.start < own[1]]
 
 
 def href_of(page: Page, tag: Tag) -> str:
     """Return what a link of a page means: its `href`, or where that is relative, what `<base href>` makes of it."""
     href = tag.get("href").strip()
-    base = next((one.get("href").strip() for one in live_tags(page) if one.name == "base" and one.get("href")), "")
+    base = next((one.get("href").strip() for one in page.live if one.name == "base" and one.get("href")), "")
     if not base or not href or href.startswith(("/", "#", "?")) or _ORIGIN.match(href) or _ORIGIN.match(base):
         return href
     return f"{base.rpartition('/')[0]}/{href.removeprefix('./')}"
