@@ -125,6 +125,10 @@ def fits(qualifiers: Sequence[Qualifier], device: Device) -> bool:
     return all(_fits(kind, value, device) for kind, value in qualifiers)
 
 
+_COUNTS_ANYHOW = frozenset({"width", "height", "size", "density", "language"})
+"""Kinds of qualifiers whose absence says something, or which others are counted with."""
+
+
 def rank(qualifiers: Sequence[Qualifier], device: Device) -> Rank:
     """Return how well a folder that fits a device does."""
     values = dict(qualifiers)
@@ -133,6 +137,9 @@ def rank(qualifiers: Sequence[Qualifier], device: Device) -> Rank:
     density = BASE_DPI
     for kind in android_facts().qualifiers:
         value = values.get(kind)
+        if value is None and kind not in _COUNTS_ANYHOW:
+            ranks.append(0)
+            continue
         match kind:
             case "width":  # both together: the folder whose sizes come nearest
                 ranks.append(_number(value) + _number(values.get("height")))
@@ -148,9 +155,9 @@ def rank(qualifiers: Sequence[Qualifier], device: Device) -> Rank:
             case "language":
                 ranks.append(_language_rank(value, device))
             case "keyboard":
-                ranks.append(_KEYBOARDS[str(value)] if value else 0)
+                ranks.append(_KEYBOARDS[str(value)])
             case _:
-                ranks.append(value if isinstance(value, int) else float(value is not None))
+                ranks.append(value if isinstance(value, int) else 1)
     language = values.get("language")
     ranks.append(
         0 if language is None else -1 - bool(_locale(language)[2])
