@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeAlias
@@ -57,15 +58,16 @@ def wait_for_change(before: Mapping[Path, Stamp]) -> list[str]:
     return []
 
 
-def state_of(job: Job, proof: Path) -> dict[Path, Stamp]:
+def state_of(job: Job, proof: Path) -> dict[str, Stamp]:
     """Return the versions of all files that a proof of a project may show, and of the proof itself; the briefs are compared as such."""
-    files = {job.root / path for path in job.project.paths} - {brief.path for brief in job.briefs}
-    return {path: _stamp(path) for path in (*files, resolved(proof))}
+    files = {os.path.join(job.root, path) for path in job.project.paths}  # noqa: PTH118 thousands of them, as text
+    files -= {str(brief.path) for brief in job.briefs}
+    return {path: _stamp(path) for path in (*files, str(resolved(proof)))}
 
 
-def _stamp(path: Path) -> Stamp:
+def _stamp(path: Path | str) -> Stamp:
     try:
-        status = path.stat()
+        status = os.stat(path)  # noqa: PTH116 of a path as text
     except OSError:
         return None
     return status.st_mtime_ns, status.st_ctime_ns, status.st_size

@@ -101,7 +101,7 @@ class _Kept:
     """What one apply of a watch leaves for the next: its jobs, and the state of the project in which the proof was drawn."""
 
     jobs: tuple[Job, ...] = ()
-    shown: tuple[Sequence[tuple[Brief, Sequence[Brief]]], Mapping[Path, Stamp]] | None = None
+    shown: tuple[Sequence[tuple[Brief, Sequence[Brief]]], Mapping[str, Stamp]] | None = None
 
 
 def _again_and_again(wanted: _Wanted) -> int:
