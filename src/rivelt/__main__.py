@@ -12,7 +12,7 @@ _INTERRUPTED = 130
 
 def start() -> None:
     """Run the command that the process was started with."""
-    # A command makes many values and drops few: looking for circles after every 700 of them costs a fifth of its time.
+    # A command makes many values and drops few: searching for reference cycles after every 700 of them costs a fifth of its time.
     gc.set_threshold(100_000, 50, 50)
     # OpenBLAS, which NumPy multiplies matrices with, would start a thread for each core that spins while it waits. Ours are too small to gain.
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
@@ -26,7 +26,7 @@ def start() -> None:
         sys.stderr.flush()
         os._exit(_INTERRUPTED)
     finally:
-        # Nor does the interpreter look for circles in all of them as it ends.
+        # The interpreter would search all of them for cycles once more at exit.
         gc.freeze()
 
 

@@ -1,4 +1,4 @@
-"""What the rules say of a project and of the briefs that it is worked on with, together."""
+"""Everything that `check` reports: what the rules find in the art, in the native projects, and where a project differs from its brief."""
 
 from __future__ import annotations
 
@@ -27,14 +27,14 @@ def check(
     *,
     is_planned: bool,
 ) -> tuple[Finding, ...]:
-    """Return what the rules say of a state of a project, of the art, and of how both differ.
+    """Return what the rules find in the art, in one state of a project, and where that state differs from the briefs.
 
     Args:
         evidence: the project as it is, or as apply would leave it.
         editions: the briefs and editions that are wanted.
-        choice_of: gives the rules that a brief wants, and those that are wanted where there is none.
+        choice_of: returns the rules that a brief selects, or the default selection for None.
         root: the project's folder.
-        is_planned: the state is what apply would leave, which differs from no brief.
+        is_planned: the state is the one that apply would leave, so there is nothing to compare with the briefs.
 
     Raises:
         BadInput: there is nothing to check.

@@ -25,7 +25,7 @@ def drift_of(
 
     Args:
         project: the project as it is.
-        passed: gives what apply would write, or raises why that is unknown.
+        passed: returns what apply would write, or raises the reason why that is unknown.
         key: the brief's path relative to the project, and the edition's name.
     """
     if LOCK_NAME not in project:

@@ -283,7 +283,7 @@ class Job:
         return self._looked_at(proposal, prune=prune, on_progress=on_progress).to_write(force=force)
 
     def after(self, changes: Changes) -> Job:
-        """Return a job on the project as some changes leave it. It has what was read and measured here, and what the last look worked out."""
+        """Return a job on the project as some changes leave it. It shares what was read and measured here, and the results of the last look."""
         if self._after is None or self._after[0] is not changes:
             job = Job(self.root, self._opened, self.only, self.wanted, self.besides, files=self.files)
             job.project = self.project.overlay({change.path: change.after for change in changes.files})

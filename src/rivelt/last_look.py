@@ -23,13 +23,13 @@ if TYPE_CHECKING:
 
 
 class Passed(Struct, frozen=True):
-    """What has passed the last look: a proposal without the sites that it would break, and what it makes different on disk."""
+    """A proposal that passed the last look, without the sites that it would break; and the changes it makes on disk."""
 
     proposal: Proposal
     changes: Changes
 
     def to_write(self, *, force: bool = False) -> Changes:
-        """Return the changes, once it is sure that they are nobody's loss.
+        """Return the changes, after checking that they overwrite nobody's edits.
 
         Args:
             force: replace generated files even if a person has edited them since.
@@ -50,15 +50,15 @@ def last_look(
     *,
     prune: bool = False,
 ) -> Passed:
-    """Return what is left of a proposal without the sites that apply would leave with an error that was not there before.
+    """Return a proposal without the sites in which apply would introduce an error, and its changes.
 
     A site with a new error is stopped with the rule's words; others go on.
 
     Args:
         proposal: what would be done, its plates rendered.
         before: the project as it is.
-        after: gives the project as some changes leave it.
-        choice_of: gives the rules that a brief wants, with the severities that it gives them.
+        after: returns the project as it is once some changes are written.
+        choice_of: returns the rules that a brief selects, with their severities.
         prune: remove launch images that nothing uses any more.
 
     Raises:

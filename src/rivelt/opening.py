@@ -226,7 +226,7 @@ def survey(folder: AnyPath = ".", *, only: Sequence[str] = (), editions: Sequenc
             if job.root == work.root and site.exists and not is_stand_in:
                 found.setdefault(key, site)
                 owned.setdefault(key, []).append(site)
-    # What is there is seen as the brief has it that it is of: which activity starts it, or that what the brief says is wrong.
+    # A site with one owner is shown as its brief configures it, with the errors of that configuration.
     found |= {
         key: its[0] for key, its in owned.items() if len(its) == 1 or all(site.blocked is not None for site in its)
     }

@@ -166,22 +166,19 @@ class Proposal(Struct, frozen=True, dict=True):
         return replace(found, wanted=replace(found.wanted, rendered=self.wanted.rendered))
 
     def rendered(self, on_progress: Progress = no_progress) -> Proposal:
-        """Return it with all plates rendered that are not on disk; `on_progress` is called as they are."""
+        """Return it with all plates rendered that are not on disk; `on_progress` is called after each."""
         return replace(self, wanted=replace(self.wanted, rendered=rendered(self.wanted, on_progress=on_progress)))
 
-    def changes(self, *, prune: bool = False, on_progress: Progress = no_progress) -> Changes:
-        """Return what would become different on disk, whoever made what is there; plates that are not there yet are rendered now.
+    def changes(self, *, prune: bool = False) -> Changes:
+        """Return what would change on disk, without checking whose edits that overwrites; missing plates are rendered.
 
-        Args:
-            prune: remove launch images that nothing uses any more.
-            on_progress: called as plates are rendered.
+        `prune`: also remove launch images that nothing uses any more.
         """
         found = compare(
             self.work.root,
             self.wanted,
             inputs={site.owner: self.work.edition_of(site).inputs for site in self.plans},
             prune=prune,
-            on_progress=on_progress,
         )
         return replace(found, left_alone=self.blocked)
 

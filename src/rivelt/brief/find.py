@@ -87,8 +87,8 @@ def placed_in(root: Path, briefs: Iterable[str]) -> Callable[[str], str]:
 
     Args:
         root: the project's folder.
-        briefs: the briefs that may be to blame, relative to it. Their places have them as messages show them; all others are relative to
-            the project already.
+        briefs: the briefs that a place may be in, relative to the project. Their places hold the path that messages show; all other
+            paths are relative to the project already.
     """
     shown = {shown_path(root / brief): brief for brief in briefs if brief}
     return lambda path: shown.get(path, path)

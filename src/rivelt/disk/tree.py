@@ -303,7 +303,7 @@ _SIGNS_OF_TOOLS = (*sorted(TOOL_FOLDERS), "git~")
 def in_tool_folder(path: str) -> bool:
     """Return whether a path leads into a folder of a tool, however a file system may spell its name."""
     if path.isascii() and not any(sign in path.lower() for sign in _SIGNS_OF_TOOLS):
-        return False  # such letters can only be spelt in upper case
+        return False  # ASCII names vary in case only
     return any(_plain(part) in TOOL_FOLDERS or _plain(part).startswith("git~") for part in PurePosixPath(path).parts)
 
 

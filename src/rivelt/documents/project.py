@@ -28,7 +28,7 @@ class SiteItem(Part, frozen=True, kw_only=True):
     touches: Annotated[
         list[RelativePath],
         Meta(
-            description="the files that apply would edit, as far as that is known before it plans; apply --dry-run has them all"
+            description="the files that apply would edit, as far as known without planning; apply --dry-run lists them all"
         ),
     ]
     blocked: Annotated[Problem, Meta(description="why it is left alone")] | None

@@ -1,4 +1,4 @@
-"""A glyph's outline as SVG path data that can stand anywhere: only where a contour begins is absolute."""
+"""Glyph outlines as relocatable SVG path data: only the first point of each contour is absolute."""
 
 from __future__ import annotations
 

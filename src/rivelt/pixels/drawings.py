@@ -1,4 +1,4 @@
-"""Art drawn once for all plates that show it alike: at one size, and at one place of what is drawn around it."""
+"""Drawings that plates share: the same art at the same size and place in its window is drawn once."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ class Drawings:
     """
 
     def __init__(self, wanted: Iterable[Drawing]) -> None:
-        """Take all that will be asked for, as often as it will be."""
+        """Take every drawing that will be asked for, repeated as often as it will be."""
         self._left = Counter(wanted)
         self._shared = {drawing: Lock() for drawing, count in self._left.items() if count > 1}
         self._made: dict[Drawing, pyvips.Image] = {}

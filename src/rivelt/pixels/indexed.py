@@ -66,7 +66,7 @@ class Translucent(NamedTuple):
     """An image with alpha whose pixels are numbers of `depth` bits (1, 2, 4 or 8).
 
     `rows`: those of a PNG (rows x bytes). `palette`: the colours that the numbers stand for, three bytes each. `alphas`: their alphas, a
-    byte each; those that are not there are opaque.
+    byte each; colours beyond its end are opaque.
     """
 
     rows: NDArray[np.uint8]

@@ -63,7 +63,7 @@ def laid_out(size: PixelSize, ground: NDArray[np.uint8], parts: Sequence[tuple[N
     place = np.cumsum(differs) - 1
     for part, x, y in parts:
         kept = differs[y : y + len(part)].copy()
-        kept[0] = True  # that row may be there already
+        kept[0] = True  # it may equal the row above, which is laid out already
         columns = slice(1 + x * len(ground), 1 + (x + part.shape[1]) * len(ground))
         rows[place[y : y + len(part)][kept], columns] = part[kept].reshape(int(kept.sum()), -1)
     return Rows(rows, np.diff(np.append(np.flatnonzero(differs), size.height)))

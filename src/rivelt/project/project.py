@@ -332,9 +332,9 @@ class Project:
         return _once(self._remembered, key, make)
 
     def understood(self, kind: str, text: str, read: Callable[[str], T]) -> T:
-        """Return what a function makes of a text in a file, such as a media query; it is called once for each text, whatever else changes.
+        """Return a piece of text from a file, such as a media query, as `read` parses it: once for each distinct text.
 
-        `kind`: what it makes of it.
+        `kind`: what it is parsed as.
         """
         return self._kept((kind, text), lambda: read(text))
 

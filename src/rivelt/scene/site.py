@@ -16,7 +16,7 @@ class Site:
 
     `name`: a path, or a path and a target's name, unique in the project. `today`: its launch screen now, in words.
     `facts`: what the survey found, for people, in order. `touches`: the files of the person's that apply would edit, as
-    far as that is known without planning.
+    far as known without planning.
     `blocked`: why it cannot be handled; such a site is left untouched. `screens`: those of this site alone that a proof shows,
     `every_screen` all that are known for it, where they are not the platform's. `moments`: a screen at several times of its launch, where something moves on it. `exists`: whether anything of it is there yet. `homes`: the folders that must be known whole for anything to be said of it.
     `path`: the file by which it was found. `names`: what a brief may call it. `is_aside`: whether only a brief that names it means it.

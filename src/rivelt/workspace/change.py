@@ -67,7 +67,7 @@ class Changes(Struct, frozen=True):
 
     `unused`: launch images that nothing uses any more and that stay. `weights`: of the images of each site ("ios App"), old and new.
     `left`: generated files and edits that stay because a person has changed them since. `manual_steps`: what only a person can do.
-    `left_alone`: sites that are not touched, with the reasons. `parts`: those of several projects that these are, if they are.
+    `left_alone`: sites that are not touched, with the reasons. `parts`: the changes of each project, where these are of several.
     """
 
     root: Path

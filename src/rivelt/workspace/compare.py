@@ -54,7 +54,7 @@ class Wanted(Struct, frozen=True):
 
     @property
     def moved(self) -> frozenset[str]:
-        """The files that hold all that would be put into them, as it was put before, and elsewhere than it would be now."""
+        """The files that already contain all planned edits, unchanged since they were made, but at another place."""
         return moved(self.project, self.plans, self.lock, self.owners)
 
     def made_as(self, site: Site, digest: str) -> str:
@@ -68,7 +68,7 @@ class Wanted(Struct, frozen=True):
 
     @property
     def generated(self) -> frozenset[str]:
-        """The paths of all that is generated, or was."""
+        """The paths of all files that are generated now, or were before."""
         images = (image.path for _, image, _ in self.images())
         return frozenset((*images, *(file.path for _, file in self.files()), *self.unwanted()))
 
@@ -186,19 +186,18 @@ def compare(
     *,
     inputs: Mapping[Owner, Mapping[str, str]] | None = None,
     prune: bool = False,
-    on_progress: Progress = no_progress,
 ) -> Changes:
     """Compare plans with a project's files, and render the plates that are not there as their recipes have them.
 
     What an owner generated before, and no plan wants any more, goes. `inputs`: what the plans are made from, for the lock file (see
-    `Lock`). Whose work would be lost by it is another question: see `refuse_loss`.
+    `Lock`). It does not check whose edits are overwritten: see `refuse_loss`.
 
     Raises:
         Refused: two owners would make a file differently.
     """
     project, lock = wanted.project, wanted.lock
     refuse_two_makers(wanted)
-    generated, files = _generated(replace(wanted, rendered=rendered(wanted, on_progress=on_progress)))
+    generated, files = _generated(replace(wanted, rendered=rendered(wanted)))
     changes = wanted.edits(prune=prune)
     edits = {
         path: Change(path, project.read(path), content, changes.reasons[path])
@@ -284,7 +283,7 @@ def planned_files(wanted: Wanted) -> dict[str, Content | None]:
 
 
 def _made(wanted: Wanted, site: Site, image: Plate | Bundle) -> bytes:
-    """An image file, of which every plate is rendered."""
+    """The bytes of an image file whose plates are all rendered."""
     from rivelt.pixels.archive import zipped
 
     files = {path: wanted.rendered[made] for path, made in wanted.made(site, image)}

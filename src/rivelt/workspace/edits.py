@@ -112,7 +112,7 @@ def edited(
 
 
 def moved(project: Project, plans: Mapping[Site, Plan], lock: Lock, owners: frozenset[Owner]) -> frozenset[str]:
-    """Return the files that hold all that plans put into them, as it was put before, and elsewhere than the plans put it.
+    """Return the files that already contain all edits of the plans, unchanged since they were made, but at another place.
 
     The arguments are those of `edited`.
     """
@@ -128,7 +128,7 @@ def moved(project: Project, plans: Mapping[Site, Plan], lock: Lock, owners: froz
 def _put(
     plans: Mapping[Site, Plan], lock: Lock, owners: frozenset[Owner]
 ) -> Mapping[Owner, Mapping[str, Sequence[Record]]]:
-    """What each owner puts into each file.
+    """The records of what each owner puts into each file.
 
     Raises:
         Refused: it would undo what another owner put there.

@@ -10,7 +10,7 @@ from msgspec import Struct
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms.android.facts import screens
-from rivelt.platforms.android.make.frameworks import is_of_library
+from rivelt.platforms.android.make.frameworks import is_switched_by_meta
 from rivelt.platforms.android.make.library import library_edits
 from rivelt.platforms.android.make.method import choose_way
 from rivelt.platforms.android.names import Names, is_generated
@@ -202,12 +202,9 @@ class _Module(Struct, frozen=True):
             for source in (site.source.everywhere if site.source is not None else ())
             if _begins(source, way)
         ]
-        framework = site.framework
-        is_switched = way == "platform" and framework is not None and bool(framework.theme_meta)
-        is_left = is_of_library(site) or (is_switched and site.source_set == MAIN)
         own = [path for path in (site.manifests[0], site.manifest) if path in self.project]
         manifests = [path for path in dict.fromkeys(own) if not is_generated(self.project.read(path))]
-        return (*manifests, *build, *(() if is_left else begun))
+        return (*manifests, *build, *(() if is_switched_by_meta(site, way) else begun))
 
     def _styles_of(self, site: AndroidSite, resources: Resources) -> tuple[str, ...]:
         """The files that define the style with which a framework's activity starts."""

@@ -15,7 +15,8 @@ from rivelt.platforms.android.native.frameworks import Framework, regenerated
 from rivelt.platforms.android.native.manifest import attribute, full_name, prefix_of
 from rivelt.platforms.android.native.resources import resources_of, split_reference
 from rivelt.platforms.android.native.theme import WINDOW_BACKGROUND, device_at, theme_items
-from rivelt.platforms.android.site import AndroidSite
+from rivelt.platforms.android.native.variants import MAIN
+from rivelt.platforms.android.site import AndroidSite, Way
 from rivelt.project.project import Project
 
 _BACKGROUNDS = ("setBackgroundColor", "setBackgroundDrawable", "setBackgroundDrawableResource", "setBackgroundResource")
@@ -63,6 +64,12 @@ def with_meta(project: Project, site: AndroidSite, edit: EditFile, wanted: Mappi
     return EditFile(
         edit.path, edit.before, after, f"{edit.summary}, and {framework} is informed", is_shared=edit.is_shared
     )
+
+
+def is_switched_by_meta(site: AndroidSite, way: Way) -> bool:
+    """Return whether the framework's activity switches the theme by itself, as soon as a `<meta-data>` names it."""
+    is_named = site.launch_style is None and site.source_set == MAIN
+    return way == "platform" and site.framework is not None and bool(site.framework.theme_meta) and is_named
 
 
 def is_of_library(site: AndroidSite) -> bool:

@@ -22,6 +22,7 @@ from rivelt.platforms.android.make.frameworks import (
     gap_steps,
     generated_steps,
     is_of_library,
+    is_switched_by_meta,
     refuse_waiting,
     subclass_step,
     with_meta,
@@ -294,7 +295,7 @@ class _Planner:
         """The activity's own lines: the edits, or what is left to the person."""
         if self.site.launch_style is not None:
             return [], ()
-        if self._is_switched_by_meta:
+        if is_switched_by_meta(self.site, self.way):
             return [], ()
         if is_of_library(self.site):
             return [], (subclass_step(self.project, self.site, theme.app_theme_in_code),)
@@ -330,18 +331,11 @@ class _Planner:
         lines = theme_lines(self.project, source, theme.app_theme_in_code, self._r_package)
         return self._begins(source, lines, "gives the app its own theme back")
 
-    @property
-    def _is_switched_by_meta(self) -> bool:
-        """Whether the framework's activity switches the theme by itself, as soon as a `<meta-data>` names it."""
-        framework = self.site.framework
-        is_named = self.site.launch_style is None and self.site.source_set == MAIN
-        return self.way == "platform" and framework is not None and bool(framework.theme_meta) and is_named
-
     def _wanted_meta(self, theme: Theme) -> dict[str, str]:
         """The `<meta-data>` by which the framework's activity learns of the launch screen: name -> resource."""
         framework = self.site.framework
         found: dict[str, str] = {}
-        if framework is not None and self._is_switched_by_meta:
+        if framework is not None and is_switched_by_meta(self.site, self.way):
             found[framework.theme_meta] = theme.app_theme
         if framework is not None and framework.picture_meta and theme.has_window:
             found[framework.picture_meta] = f"@drawable/{self.names.window}"

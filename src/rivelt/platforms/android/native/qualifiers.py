@@ -125,8 +125,8 @@ def fits(qualifiers: Sequence[Qualifier], device: Device) -> bool:
     return all(_fits(kind, value, device) for kind, value in qualifiers)
 
 
-_COUNTS_ANYHOW = frozenset({"width", "height", "size", "density", "language"})
-"""Kinds of qualifiers whose absence says something, or which others are counted with."""
+_RANKED_WHEN_ABSENT = frozenset({"width", "height", "size", "density", "language"})
+"""Kinds of qualifiers that affect the rank of a folder even when it does not name them."""
 
 
 def rank(qualifiers: Sequence[Qualifier], device: Device) -> Rank:
@@ -137,7 +137,7 @@ def rank(qualifiers: Sequence[Qualifier], device: Device) -> Rank:
     density = BASE_DPI
     for kind in android_facts().qualifiers:
         value = values.get(kind)
-        if value is None and kind not in _COUNTS_ANYHOW:
+        if value is None and kind not in _RANKED_WHEN_ABSENT:
             ranks.append(0)
             continue
         match kind:
