@@ -19,13 +19,14 @@ from rivelt.edit import source
 from rivelt.edit.source.language import MARKER, FirstLines
 from rivelt.editions import plates_of
 from rivelt.evidence import Evidence
-from rivelt.pixels import canvas, drawings, pictures, render
+from rivelt.pixels import canvas, drawings, pictures, render, sections
 from rivelt.plan.model import Recipe
 from rivelt.platforms import platform
 from rivelt.project.project import Project
 from rivelt.project.words import holds_word, words_of
 from rivelt.proof.write import draw_sheet_bytes
 from rivelt.scene.model import Scene
+from rivelt.units import PixelSize
 from rivelt.values import replace
 from rivelt.workspace import commit
 from rivelt.workspace.compare import Wanted
@@ -131,9 +132,29 @@ def test_art_is_drawn_once_for_all_plates_that_show_it_alike(applied: Path, monk
 
     monkeypatch.setattr("rivelt.pixels.drawings.draw", counting)
     shared = drawings.Drawings(drawing for recipe in recipes for drawing in render.drawings_of(recipe))
-    assert [render.unencoded(recipe, shared.draw).write_to_memory() for recipe in recipes] == apart
+    assert [render.unencoded(recipe, shared.drawn).write_to_memory() for recipe in recipes] == apart
     assert set(drawn.values()) == {1}
     assert len(drawn) < sum(len(recipe.placed) for recipe in recipes)
+
+
+def test_rows_that_plates_share_are_compressed_once(applied: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Screens that are equally wide, and have more or less ground below the same art."""
+    edition = opening.open_brief(applied).editions[0]
+    placed = next(recipe for _, recipe in plates_of(edition.context, ["ios"]) if recipe.placed).placed
+    heights = (900, 1000, 1300)
+    recipes = [Recipe(PixelSize(700, height), placed, Colour(1, 2, 3)) for height in heights]
+    packed: Counter[bytes] = Counter()
+    real = sections.compressed
+
+    def counting(parts: Any, checksum: int) -> bytes:
+        packed[b"".join(bytes(part) for part in parts)] += 1
+        return real(parts, checksum)
+
+    monkeypatch.setattr("rivelt.pixels.sections.compressed", counting)
+    together = render.render_all(recipes)
+    assert set(packed.values()) == {1}
+    assert max(map(len, packed)) > 10_000, "among them the art"
+    assert together == {recipe: render.render(recipe) for recipe in recipes}
 
 
 def test_what_the_last_look_saw_is_what_the_proof_shows(sample: Path, monkeypatch: pytest.MonkeyPatch) -> None:

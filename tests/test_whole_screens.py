@@ -22,6 +22,7 @@ from rivelt.layout.context import PlanContext
 from rivelt.layout.fullscreen import Canvas, Foot, full_screen
 from rivelt.pixels import canvas
 from rivelt.pixels.encode import flat_png, png
+from rivelt.pixels.sections import Sections
 from rivelt.plan.names import ASSET, FILE, RESOURCE, NameRule, renamed, safe_name
 from rivelt.platforms.windows.make.listing import relisted
 from rivelt.platforms.windows.native.images import Variant, best
@@ -143,6 +144,27 @@ def test_repeated_rows_are_read_as_they_are_by_every_decoder(
     packed = data[data.index(b"IDAT") + 4 : data.index(b"IEND") - 8]
     rows = zlib.decompress(packed)
     assert deflate.zlib_decompress(packed, len(rows)) == rows  # which checks the checksum as well
+
+
+@settings(deadline=None)
+@given(st.lists(st.tuples(st.integers(1, 300), st.integers(0, 2), st.integers(0, 40)), min_size=1, max_size=6))
+def test_a_plate_is_the_same_whatever_it_shares_with_others(found: list[tuple[int, int, int]]) -> None:
+    """Plates of one width that show few drawings, tall ones among them, at several heights."""
+    pack = Sections().packed
+    for height, seed, y in found:
+        pixels = np.random.default_rng(seed).integers(0, 3 + 40 * seed, (height, 120, 3), np.uint8)
+        drawn = [(pyvips.Image.new_from_array(pixels, interpretation="srgb"), 9, y)]
+        size = PixelSize(140, height + 60)
+        assert flat_png(size, Colour(1, 2, 3), drawn, pack=pack) == flat_png(size, Colour(1, 2, 3), drawn)
+
+
+def test_rows_with_the_same_checksum_are_told_apart_by_their_content() -> None:
+    sections = Sections()
+    rows = np.zeros((2, 2, 1000), np.uint8)
+    rows[1, 1, 7] = 1
+    for one in rows:
+        packed = sections.packed([one, b"end"], 5)
+        assert zlib.decompressobj(-zlib.MAX_WBITS).decompress(packed) == one.tobytes() + b"end"
 
 
 @pytest.mark.parametrize(("width", "height"), [(1290, 2796), (2868, 1320), (640, 960)])

@@ -10,10 +10,9 @@ from typing import TYPE_CHECKING
 from rivelt.colour import Colour
 from rivelt.cores import threads
 from rivelt.picture import Art
-from rivelt.pixels.canvas import draw
-from rivelt.pixels.drawings import Draw, Drawing, Drawings
+from rivelt.pixels.drawings import Draw, Drawing, Drawings, drawn
 from rivelt.pixels.encode import flat_png, jpeg, photograph_png, png, smaller_png, webp
-from rivelt.pixels.ink import inked
+from rivelt.pixels.sections import Pack, Sections, compressed
 from rivelt.plan.model import Placement, Recipe
 from rivelt.units import PixelSize, Rect, round_half_up
 from rivelt.values import replace
@@ -24,17 +23,19 @@ if TYPE_CHECKING:
 _PHOTOGRAPH_SHARE = 0.5  # of the canvas: a bitmap covering more than this makes a plate a photograph
 
 
-def render(recipe: Recipe, *, is_small: bool = False, draw: Draw = draw) -> bytes:
+def render(recipe: Recipe, *, is_small: bool = False, draw: Draw = drawn, pack: Pack = compressed) -> bytes:
     """Return the plate of a recipe, as an sRGB image without metadata: opaque when the recipe has a ground, else with alpha.
 
     The same recipe gives the same bytes. `is_small` spends much more time on a smaller file. A file heavier than the recipe allows
-    is the lightest that could be made without a visible loss. `draw` draws the art, as `rivelt.pixels.canvas.draw` does.
+    is the lightest that could be made without a visible loss. `draw` draws its art, as `rivelt.pixels.drawings.drawn` does, and `pack`
+    compresses rows, as `rivelt.pixels.sections.compressed` does.
     """
     is_photograph = any(_is_photograph(placement, recipe.canvas) for placement in recipe.placed)
     limit = math.inf if recipe.most_bytes is None else recipe.most_bytes
     is_drawing = not is_photograph and not any(_may_hold_photograph(placement.art) for placement in recipe.placed)
     if recipe.ground is not None and recipe.form == "png" and is_drawing:
-        flat = flat_png(recipe.canvas, recipe.ground, list(_parts(recipe, recipe.ground, draw)), is_small=is_small)
+        parts = [(draw(part), x, y) for part, x, y in _parts(recipe)]
+        flat = flat_png(recipe.canvas, recipe.ground, parts, is_small=is_small, pack=pack)
         if len(flat) <= limit:
             return flat
     image = unencoded(recipe, draw)
@@ -53,11 +54,11 @@ def render(recipe: Recipe, *, is_small: bool = False, draw: Draw = draw) -> byte
     return data if len(data) <= limit else smaller_png(image, data, int(limit))
 
 
-def unencoded(recipe: Recipe, draw: Draw = draw) -> pyvips.Image:
+def unencoded(recipe: Recipe, draw: Draw = drawn) -> pyvips.Image:
     """Return the pixels that a lossless plate of a recipe holds: opaque (3 bands) when the recipe has a ground, else with alpha."""
     if recipe.ground is not None:
         return _on_ground(recipe, recipe.ground, draw)
-    return _layers(recipe, *_whole_canvas(recipe), draw)
+    return draw(_whole(recipe))
 
 
 def render_all(
@@ -68,8 +69,13 @@ def render_all(
     different.sort(key=lambda recipe: -recipe.canvas.width * recipe.canvas.height)  # the long ones first
     workers = max(1, min(threads(), len(different)))
     drawings = Drawings(drawing for recipe in different for drawing in drawings_of(recipe))
+    sections = Sections()
+
+    def rendered_one(recipe: Recipe) -> bytes:
+        return render(recipe, is_small=is_small, draw=drawings.drawn, pack=sections.packed)
+
     with ThreadPoolExecutor(workers) as pool:
-        futures = {pool.submit(render, recipe, is_small=is_small, draw=drawings.draw): recipe for recipe in different}
+        futures = {pool.submit(rendered_one, recipe): recipe for recipe in different}
         rendered = {}
         for future in as_completed(futures):
             rendered[futures[future]] = future.result()
@@ -88,34 +94,25 @@ def drawn_small(recipe: Recipe, longer: int) -> pyvips.Image:
 
 
 def drawings_of(recipe: Recipe) -> Iterator[Drawing]:
-    """Return what is drawn for a plate."""
-    windows = [_whole_canvas(recipe)] if recipe.ground is None else _windows(recipe)
-    return (drawing for window, placed in windows for drawing in _drawings_in(window, placed))
+    """Return what is drawn for a plate: all of a transparent one, and the parts of an opaque one that are not just ground."""
+    if recipe.ground is None:
+        yield _whole(recipe)
+    else:
+        yield from (drawing for drawing, _, _ in _parts(recipe))
 
 
-def _drawings_in(window: Rect, placed: Iterable[Placement]) -> Iterator[Drawing]:
-    """What is drawn in a window of a canvas (whole px)."""
-    x, y, width, height = window
-    for art, box in ((placement.art, placement.box) for placement in placed):
-        yield art, PixelSize(int(width), int(height)), Rect(box.x - x, box.y - y, box.width, box.height)
+def _whole(recipe: Recipe) -> Drawing:
+    return Drawing(recipe.canvas, recipe.placed, recipe.ink)
 
 
-def _whole_canvas(recipe: Recipe) -> tuple[Rect, tuple[Placement, ...]]:
-    return Rect(0, 0, *recipe.canvas), recipe.placed
-
-
-def _layers(recipe: Recipe, window: Rect, placed: Iterable[Placement], draw: Draw) -> pyvips.Image:
-    """Art composited on a transparent window of a canvas (whole px)."""
-    import pyvips
-
-    layers = [draw(*drawing) for drawing in _drawings_in(window, placed)]
-    if recipe.ink is not None:
-        layers = [inked(layer, recipe.ink) for layer in layers]
-    blank = pyvips.Image.black(int(window.width), int(window.height), bands=4)
-    image = layers[0] if layers else blank.copy(interpretation="srgb")
-    for layer in layers[1:]:
-        image = image.composite2(layer, "over").cast("uchar")
-    return image
+def _parts(recipe: Recipe) -> Iterator[tuple[Drawing, int, int]]:
+    """The parts of an opaque plate that are not just ground, each with its place (px)."""
+    for window, placed in _windows(recipe):
+        x, y, width, height = (int(side) for side in window)
+        moved = tuple(
+            replace(one, box=Rect(one.box.x - x, one.box.y - y, one.box.width, one.box.height)) for one in placed
+        )
+        yield Drawing(PixelSize(width, height), moved, recipe.ink, recipe.ground), x, y
 
 
 def _on_ground(recipe: Recipe, ground: Colour, draw: Draw) -> pyvips.Image:
@@ -124,22 +121,16 @@ def _on_ground(recipe: Recipe, ground: Colour, draw: Draw) -> pyvips.Image:
 
     dot = pyvips.Image.black(1, 1, bands=3) + list(ground[:3])
     image = dot.cast("uchar").copy(interpretation="srgb").embed(0, 0, *recipe.canvas, extend="copy")
-    for part, x, y in _parts(recipe, ground, draw):
-        image = image.insert(part, x, y)
+    for part, x, y in _parts(recipe):
+        image = image.insert(draw(part), x, y)
     return image.copy_memory()
-
-
-def _parts(recipe: Recipe, ground: Colour, draw: Draw) -> Iterator[tuple[pyvips.Image, int, int]]:
-    """The parts of an opaque image that are not just ground, each with its place."""
-    for window, placed in _windows(recipe):
-        yield _layers(recipe, window, placed, draw).flatten(background=list(ground[:3])), int(window.x), int(window.y)
 
 
 def _windows(recipe: Recipe) -> list[tuple[Rect, tuple[Placement, ...]]]:
     """The parts of the canvas, in whole px, that art is on; pieces of art that overlap share a part."""
     parts: list[tuple[Rect, tuple[Placement, ...]]] = []
     for placement in recipe.placed:
-        window = _whole(placement.box, recipe.canvas)
+        window = _touched(placement.box, recipe.canvas)
         if window.width <= 0 or window.height <= 0:
             continue
         together = [part for part in parts if part[0].overlaps(window)]
@@ -150,7 +141,7 @@ def _windows(recipe: Recipe) -> list[tuple[Rect, tuple[Placement, ...]]]:
     return parts
 
 
-def _whole(box: Rect, canvas: PixelSize) -> Rect:
+def _touched(box: Rect, canvas: PixelSize) -> Rect:
     """The pixels that a box touches, with one more all round for soft edges, inside the canvas."""
     x, y = max(0, math.floor(box.x) - 1), max(0, math.floor(box.y) - 1)
     right, bottom = min(canvas.width, math.ceil(box.right) + 1), min(canvas.height, math.ceil(box.bottom) + 1)

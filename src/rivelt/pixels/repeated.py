@@ -37,31 +37,34 @@ def repeated(count: int, length: int) -> bytes:
     copies, rest = divmod(count * length, _COPIED)
     length_code, length_bits = _coded(max(rest, 3), _LENGTHS)
     distance_code, distance_bits = _coded(length, _DISTANCES)
-    # Bytes from the one before the first that is copied to the last one: is the first byte of a row among them?
-    starts = np.arange(copies + 1) * _COPIED
-    has_filter = (starts - 2) // length != (np.minimum(starts + _COPIED, count * length) - 1) // length
+    from_row = _from_row(count, length)
     if rest < 3:
         end = _ZERO * rest
     else:
-        end = _REST + length_bits + (_ROW_BEFORE + distance_bits if has_filter[-1] else _BYTE_BEFORE)
+        end = _REST + length_bits + (_ROW_BEFORE + distance_bits if from_row[-1] == copies else _BYTE_BEFORE)
     bits = np.concatenate(
         [
             _bits(_head(257 + length_code, distance_code)),
-            _copied(has_filter[:-1], _bits(_WHOLE + _ROW_BEFORE + distance_bits)),
+            _copied(copies, from_row[from_row < copies], _bits(_WHOLE + _ROW_BEFORE + distance_bits)),
             _bits(end + _END_OF_BLOCK + "000"),
         ]
     )
     return np.packbits(bits, bitorder="little").tobytes() + _EMPTY_BLOCK
 
 
-def _copied(has_filter: NDArray[np.bool_], from_row: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """The bits of all whole copies."""
-    from_byte = _bits(_WHOLE + _BYTE_BEFORE)
-    widths = np.where(has_filter, len(from_row), len(from_byte))
-    starts = np.cumsum(widths) - widths
-    bits = np.zeros(int(widths.sum()), np.uint8)  # all bits of a copy from the byte before are zeros
-    for place in np.flatnonzero(from_row):
-        bits[starts[has_filter] + place] = 1
+def _from_row(count: int, length: int) -> NDArray[np.intp]:
+    """Which copies the first byte of a row is among: one of the bytes from the one before the first that is copied to the last one."""
+    firsts = np.arange(count) * length
+    return np.unique(np.concatenate([firsts // _COPIED, (firsts + 1) // _COPIED]))
+
+
+def _copied(copies: int, from_row: NDArray[np.intp], code: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """The bits of all whole copies; those that copy `from_row` have a code, all bits of the others are zeros."""
+    width = len(_WHOLE + _BYTE_BEFORE)
+    longer = len(code) - width
+    bits = np.zeros(copies * width + len(from_row) * longer, np.uint8)
+    starts = from_row * width + np.arange(len(from_row)) * longer
+    bits[(starts[:, None] + np.flatnonzero(code)).ravel()] = 1
     return bits
 
 
@@ -119,4 +122,4 @@ def _number(value: int, width: int) -> str:
 
 
 def _bits(text: str) -> NDArray[np.uint8]:
-    return np.frombuffer(text.encode(), np.uint8) - ord("0")
+    return np.frombuffer(text.encode(), np.uint8) & np.uint8(1)

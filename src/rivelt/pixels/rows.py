@@ -6,23 +6,23 @@ Most of a launch image is ground: rows that repeat the one above. They are held 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import TYPE_CHECKING, NamedTuple, TypeAlias
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
 from rivelt.pixels.repeated import LONGEST, SHORTEST, repeated
+from rivelt.pixels.sections import Pack, compressed, size_of
 from rivelt.units import PixelSize
 
 if TYPE_CHECKING:
     from numpy.typing import NDArray
 
-    Bytes: TypeAlias = bytes | NDArray[np.uint8]
+    from rivelt.pixels.sections import Bytes
 
 NO_FILTER, BY_THE_ROW_ABOVE = 0, 2
 """The filter bytes "None" and "Up" of PNG, third edition, 9.2."""
 
 _FEWEST = 16  # repeated rows that are worth a block of their own, which takes some 40 bytes
-_EFFORT, _MOST_MEMORY = 9, 9
 _HEADER = b"\x78\xda"  # a window of 32 KB, the highest effort
 _END = b"\x03\x00"  # an empty last block
 _ADLER = 65521
@@ -80,17 +80,19 @@ def _row(
     return row
 
 
-def stream(rows: Rows) -> bytes:
-    """Return rows as a zlib stream."""
+def stream(rows: Rows, pack: Pack = compressed) -> bytes:
+    """Return rows as a zlib stream; `pack` compresses its sections, as `rivelt.pixels.sections.compressed` does."""
     from zlib_ng import zlib_ng
 
     found = [_HEADER]
     total = 1
     length = rows.kept.shape[1]
     for parts, repeats in _sections(rows):
-        found.append(_compressed(parts))
+        checksum = 1
         for part in parts:
-            total = zlib_ng.adler32(part, total)
+            checksum = zlib_ng.adler32(part, checksum)
+        found.append(pack(parts, checksum))
+        total = _continued(total, checksum, size_of(parts))
         if repeats:
             found.append(repeated(repeats, length))
             # Each row adds its filter byte to the first sum of Adler-32 (RFC 1950, 8.2), and as often as it has bytes what that is then
@@ -100,6 +102,14 @@ def stream(rows: Rows) -> bytes:
             low = (low + BY_THE_ROW_ABOVE * repeats) % _ADLER
             total = high << 16 | low
     return b"".join([*found, _END, total.to_bytes(4)])
+
+
+def _continued(total: int, checksum: int, size: int) -> int:
+    """The Adler-32 of bytes that continue with `size` more whose own is `checksum`: these began with a first sum of 1."""
+    begun = (total & 0xFFFF) - 1
+    low = (begun + (checksum & 0xFFFF)) % _ADLER
+    high = ((total >> 16) + (checksum >> 16) + size * begun) % _ADLER
+    return high << 16 | low
 
 
 def _sections(rows: Rows) -> Iterator[tuple[Sequence[Bytes], int]]:
@@ -119,14 +129,3 @@ def _sections(rows: Rows) -> Iterator[tuple[Sequence[Bytes], int]]:
 
 def _repeated(rows: NDArray[np.uint8], counts: NDArray[np.intp]) -> NDArray[np.uint8]:
     return rows if counts.max() == 1 else np.repeat(rows, counts, axis=0)
-
-
-def _compressed(parts: Sequence[Bytes]) -> bytes:
-    """Whole bytes of a Deflate stream (RFC 1951) that can stand anywhere in one but at its end.
-
-    By zlib-ng, whose bytes are the same on every machine: what is part of Python differs from system to system.
-    """
-    from zlib_ng import zlib_ng
-
-    packer = zlib_ng.compressobj(_EFFORT, zlib_ng.DEFLATED, -zlib_ng.MAX_WBITS, _MOST_MEMORY)
-    return b"".join([*(packer.compress(part) for part in parts), packer.flush(zlib_ng.Z_SYNC_FLUSH)])
