@@ -12,15 +12,18 @@ import sys
 import tomllib
 from importlib.resources import files
 from pathlib import Path
+from typing import Any
 
 import jsonschema
 import pytest
+import typer
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
 from conftest import BRIEF, MARK, Command, quick_sample, read_tree, small_android, write_tree
 from rivelt.brief.schema import json_schema
+from rivelt.cli.commands import SUMMARIES, command
 from rivelt.colour import Colour
 from rivelt.demo.layout import lay_out
 from rivelt.platforms import platform_tables
@@ -32,6 +35,45 @@ SHEETS = ("proof.png", "proof.html")
 def quick_demo(monkeypatch: pytest.MonkeyPatch) -> None:
     """The demo lays out the sample app with fewer images."""
     monkeypatch.setattr("rivelt.demo.layout.sample_files", quick_sample)
+
+
+def test_what_is_typed_is_what_the_library_for_it_makes_of_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Parameters are converted without Pydantic, which Typer loads: the same values, for every parameter of every command."""
+    for name in SUMMARIES:
+        context = typer.Context(command(name))
+        light = {one.name: one for one in command(name).get_params(context)}
+        for parameter in command(name).params:
+            monkeypatch.setattr(parameter, "callback", None)
+            monkeypatch.setattr(light[parameter.name], "callback", None)
+            is_many = parameter.multiple or parameter.nargs == -1
+            for typed in (parameter.default, None, "text", "art/mark.svg"):
+                value = [typed, typed] if is_many and typed is not None else typed
+                made = [_outcome(one, context, value) for one in (light[parameter.name], parameter)]
+                assert made[0] == made[1], (name, parameter.name, value)
+
+
+def _outcome(parameter: Any, context: typer.Context, value: object) -> object:
+    try:
+        made = parameter.process_value(context, value)
+    except typer.TyperException as error:
+        return type(error)
+    return type(made), made
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [("survey", "."), ("check", "--select", "ICO", "--format", "json"), ("apply", "--dry-run", "rivelt.toml")],
+)
+def test_no_command_loads_what_typer_converts_with(applied: Path, arguments: tuple[str, ...]) -> None:
+    code = f"import sys; from rivelt.cli.main import run; code = run({list(arguments)!r}); print('pydantic' in sys.modules, file=sys.stderr)"
+    done = subprocess.run([sys.executable, "-c", code], cwd=applied, capture_output=True, text=True, check=True)
+    assert done.stderr.splitlines()[-1] == "False"
+
+
+def test_a_word_that_an_option_does_not_have(rivelt: Command) -> None:
+    done = rivelt("check", "--format", "table")
+    assert (done.code, done.out) == (2, "")
+    assert done.err.startswith("error: invalid value for '--format': 'table' is not one of 'text', 'json', 'sarif'")
 
 
 @pytest.mark.slow

@@ -63,6 +63,7 @@ HEAVY = [
     "msgspec",
     "jinja2",
     "coloraide",
+    "pydantic",
     "fontTools",
     "matplotlib",
     "pandas",

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Callable, Mapping
+from enum import StrEnum
+from functools import partial
 from importlib import import_module
+from pathlib import Path
 from types import MappingProxyType
-from typing import Any
+from typing import Any, get_args
 
 import typer
 from typer.core import TyperCommand, TyperGroup
@@ -45,11 +48,52 @@ def command(name: str) -> Any:
     alone = typer.Typer(
         rich_markup_mode=None, pretty_exceptions_enable=False, add_completion=False, context_settings=dict(HELP)
     )
-    alone.command(name)(function)
+    alone.command(name, cls=_Command)(function)
     return get_command(alone)
 
 
-class Commands(TyperGroup):
+class _Light:
+    """A command whose parameters load no library for what is simple, the library's own ones included."""
+
+    def get_params(self, ctx: Any) -> list[Any]:
+        """Return the parameters."""
+        found: list[Any] = super().get_params(ctx)  # type: ignore[misc]  # of the command that this is mixed into
+        for parameter in found:
+            if hasattr(parameter, "type_descriptor") and not isinstance(parameter.process_value, partial):
+                parameter.process_value = partial(_processed, parameter, parameter.process_value)
+        return found
+
+
+class _Command(_Light, TyperCommand):
+    pass
+
+
+def _processed(parameter: Any, usual: Callable[[Any, Any], Any], context: Any, value: Any) -> Any:
+    """What `usual`, the library's own method, makes of the value of a parameter.
+
+    Since 0.29 it loads Pydantic for that, which takes as long as the start-up of all else. So what needs no more than a type is made
+    here: texts, paths, words of an enumeration, and what is not given.
+    """
+    is_many = parameter.multiple or parameter.nargs == -1
+    annotation = parameter.type_descriptor.annotation
+    kind = get_args(annotation)[0] if is_many else annotation
+    if parameter.required and not value:
+        return usual(context, value)
+    if value is None:
+        made: Any = () if is_many else None
+    elif kind in {str, Path}:
+        made = [kind(one) for one in value] if is_many else kind(value)
+    elif not is_many and issubclass(kind, StrEnum):
+        if value not in list(kind):
+            words = ", ".join(f"'{one}'" for one in kind)
+            raise typer.BadParameter(f"'{value}' is not one of {words}", ctx=context, param=parameter)
+        made = kind(value)
+    else:
+        return usual(context, value)
+    return made if parameter.callback is None else parameter.callback(context, parameter, made)
+
+
+class Commands(_Light, TyperGroup):
     """The group of sub-commands: those that are only listed or completed are known by name and summary alone."""
 
     def __init__(self, **attributes: Any) -> None:

@@ -58,6 +58,7 @@ _KINDS = {
 
 T = TypeVar("T")
 P = ParamSpec("P")
+Text = TypeVar("Text", str, bytes)
 
 
 class ParseCache:
@@ -331,12 +332,12 @@ class Project:
         """Return what `make` gave for a key of this very project: it is called once. An error is remembered too."""
         return _once(self._remembered, key, make)
 
-    def understood(self, kind: str, text: str, read: Callable[[str], T]) -> T:
-        """Return a piece of text from a file, such as a media query, as `read` parses it: once for each distinct text.
+    def derived(self, kind: str, text: Text, make: Callable[[Text], T]) -> T:
+        """Return what `make` gives for a text, such as a media query, or for bytes: once for each, for all states of a project.
 
-        `kind`: what it is parsed as.
+        `kind`: what it gives.
         """
-        return self._kept((kind, text), lambda: read(text))
+        return self._kept((kind, text), lambda: make(text))
 
     def read_as(self, kind: str, path: str, parse: Callable[[bytes, str], T]) -> T:
         """Return a file parsed by a function of its bytes and its path, which is called once for each content; `kind`: what it makes of it."""

@@ -40,7 +40,7 @@ _WIDEST = 280.0
 _TOP = 104
 _PAIR_GAP = 12
 _GAP = 26
-_CAPTION = 76
+_CAPTION, _NAMES = 76, 33  # what is below a screen, and the upper part of it
 _HEADING = 26
 _LEAST = 118.0  # the width that a caption needs
 
@@ -124,9 +124,12 @@ def _drawn_over(pair: _Pair, proof: Proof, windows: Mapping[int, Rect] | None) -
     if pair.heading:
         words = shortened(pair.heading, WIDTH - MARGIN - pair.x, 11, "bold")
         yield block([text(words, pair.x, pair.y - 15, 11, face="bold")], Rect(pair.x, pair.y - 28, WIDTH - pair.x, 18))
-    bottom = pair.y + pair.height + 8
-    yield block(_captions(pair), Rect(pair.x - 2, bottom, pair.width + _GAP, _CAPTION))
-    for scene, _, rect in pair.frames():
+    bottom = pair.y + pair.height
+    yield block(_names(pair), Rect(pair.x - 2, bottom + 8, pair.width + _GAP, _NAMES))
+    for scene, label, rect in pair.frames():
+        # Apart from the names, and each look by itself: where one look changes, the rest of the captions is not drawn again.
+        below = Rect(rect.x - 2, bottom + 8 + _NAMES, max(_LEAST, rect.width) + _PAIR_GAP, _CAPTION - _NAMES)
+        yield block(_look_caption(scene, label, rect, bottom + 44), below)
         inside = [part for mark in proof.marks_of(scene) for part in mark_lines(mark, scene, rect)]
         inside += guide_lines(scene, rect, proof.clearance, windows.get(id(scene))) if windows is not None else ()
         yield from framed(scene, rect, inside)
@@ -187,8 +190,8 @@ def _header(proof: Proof) -> list[str]:
     ]
 
 
-def _captions(pair: _Pair) -> Iterator[str]:
-    """Under a pair the screen and the system, under each screen its look, ground and source."""
+def _names(pair: _Pair) -> Iterator[str]:
+    """Under a pair, its system and the screen."""
     bottom = pair.y + pair.height
     screen = pair.scenes[0].screen
     yield text(shortened(screen.system, pair.width, 11, "bold"), pair.x, bottom + 23, 11, face="bold")
@@ -199,8 +202,6 @@ def _captions(pair: _Pair) -> Iterator[str]:
         yield text(shortened(count, pair.width, 9.5), pair.x, bottom + 37, 9.5, ACCENT)
     else:
         yield text(shortened(name, pair.width, 9.5), pair.x, bottom + 37, 9.5, SOFT_INK)
-    for scene, label, rect in pair.frames():
-        yield from _look_caption(scene, label, rect, bottom + 44)
 
 
 def _short(screen: Screen, beside: Screen) -> str:
@@ -209,7 +210,7 @@ def _short(screen: Screen, beside: Screen) -> str:
 
 
 def _look_caption(scene: Scene, label: str, rect: Rect, y: float) -> Iterator[str]:
-    """The colour bar of a ground with its value, then what is drawn."""
+    """Under a screen its look, the colour bar of its ground with its value, then what is drawn."""
     room = max(_LEAST, rect.width)
     ground = scene.ground
     fill = ground.hex if ground else HATCH_PAPER

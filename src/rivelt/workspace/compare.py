@@ -77,10 +77,11 @@ class Wanted(Struct, frozen=True):
         if path not in self.project:
             return False
         known = [locked.sha256 for locked in self.lock.locked(path) if locked.recipe == made_as]
-        return bool(known) and self._digest(path) in known
+        return bool(known) and self.digest(self.project.read(path)) in known
 
-    def _digest(self, path: str) -> str:
-        return self.project.remember(("sha256", path), lambda: sha256(self.project.read(path)))
+    def digest(self, content: bytes) -> str:
+        """Return the SHA-256 of the content of a file, in hex: worked out once, for all states of a project that have it."""
+        return self.project.derived("sha256", content, sha256)
 
     def images(self) -> Iterator[tuple[Site, Plate | Bundle, str]]:
         """Yield every image file of the plans with its site and what it is made of."""
@@ -171,7 +172,7 @@ def _contents(wanted: Wanted) -> Iterator[tuple[Site, str, str]]:
     for site, image, made_as in wanted.images():
         yield site, image.path, made_as
     for site, file in wanted.files():
-        yield site, file.path, sha256(file.content)
+        yield site, file.path, wanted.digest(file.content)
 
 
 def _two_makers(path: str, one: Owner, other: Owner) -> Refused:
@@ -237,10 +238,10 @@ def _generated(wanted: Wanted) -> tuple[dict[str, Change], dict[Owner, dict[str,
         content = project.read(image.path) if is_there else _made(wanted, site, image)
         why = "plate" if isinstance(image, Plate) else f"{len(image.plates)} plates in one file"
         generated |= _difference(project, image.path, content, why)
-        take(site.owner, image.path, LockedFile(sha256(content), made_as))
+        take(site.owner, image.path, LockedFile(wanted.digest(content), made_as))
     for site, file in wanted.files():
         generated |= _difference(project, file.path, file.content, file.summary)
-        take(site.owner, file.path, LockedFile(sha256(file.content), is_fallback=file.is_fallback))
+        take(site.owner, file.path, LockedFile(wanted.digest(file.content), is_fallback=file.is_fallback))
     for its in files.values():
         for path in [path for path, known in its.items() if known.is_fallback and path in own]:
             del its[path]

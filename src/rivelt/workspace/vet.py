@@ -13,7 +13,7 @@ from rivelt.disk.folder import Status, identity
 from rivelt.disk.tree import LeadsOut, NotAFolder, Tree, Walked, folded, in_tool_folder
 from rivelt.errors import BadInput, Place, Refused, RiveltError
 from rivelt.values import replace
-from rivelt.workspace.change import Change, sha256
+from rivelt.workspace.change import Change
 
 _WRITABLE = 0o222
 _ANOTHER_PLACE = "Give another place, or rename what is there."
@@ -81,16 +81,16 @@ def _vet(tree: Tree, change: Change, found: Walked) -> None:
     if identity(found.folder.own_status())[0] != identity(tree.folder.own_status())[0]:
         message = "is on another disk than the project's folder, so that it cannot be changed in one step"
         raise BadInput(message, place=at, hint="Run Rivelt in the folder that is mounted there.")
-    if _hash(found, status) != (None if change.before is None else sha256(change.before)):
+    if _content(found, status) != change.before:
         raise Refused(f"{change.path} was changed while the plan was made", hint="Run the command again.")
     if status is not None:
         _refuse_read_only(tree.root / found.path, status, change.path)
 
 
-def _hash(found: Walked, status: Status | None) -> str | None:
+def _content(found: Walked, status: Status | None) -> bytes | None:
     if status is None or len(found.rest) > 1:
         return None
-    return sha256(found.folder.read(found.rest[0], most=max(status.st_size, 1)))
+    return found.folder.read(found.rest[0], most=max(status.st_size, 1))
 
 
 def _refuse_case(path: str, found: Walked) -> None:

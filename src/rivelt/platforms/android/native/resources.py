@@ -81,7 +81,7 @@ class Resources:
             folder, _, name = path.removeprefix(f"{res}/" if res else "").rpartition("/")
             kind, _, suffix = folder.partition("-")
             if suffix not in parsed:
-                parsed[suffix] = project.understood("qualifiers", suffix, parse_qualifiers)
+                parsed[suffix] = project.derived("qualifiers", suffix, parse_qualifiers)
             qualifiers = parsed[suffix]
             if qualifiers is None or "/" in folder:
                 continue

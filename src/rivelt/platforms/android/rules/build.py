@@ -224,7 +224,7 @@ def _folders(project: Project, res: str) -> Iterator[Said]:
                 near = get_close_matches(kind, sorted(_FOLDERS), 1)
                 hint = f"Did you mean {near[0]}?" if near else "Rename it."
                 yield broken(f"{folder} is not a resource folder", hint, Place(f"{res}/{folder}"))
-            elif project.understood("qualifiers", suffix, parse_qualifiers) is None:
+            elif project.derived("qualifiers", suffix, parse_qualifiers) is None:
                 message = f"the qualifiers of {folder} are unknown, or not in Android's order"
                 yield broken(
                     message,

@@ -30,7 +30,7 @@ class StartupLink:
     @classmethod
     def of(cls, project: Project, href: str, media: str, place: Place) -> StartupLink:
         """Return a link whose media query is parsed."""
-        return cls(href, media, place, project.understood("media", media, parsed))
+        return cls(href, media, place, project.derived("media", media, parsed))
 
 
 class Head(Struct, frozen=True):
