@@ -17,7 +17,7 @@ from rivelt.platforms.web.native.page import href_of
 from rivelt.platforms.web.native.source import manifest_of
 from rivelt.platforms.web.reader.scene import scene
 from rivelt.platforms.web.site import LinkedPage, WebSite
-from rivelt.project.project import Project
+from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
 from rivelt.values import replace
 
@@ -29,6 +29,11 @@ _LARGEST_PAGE = 2_000_000  # bytes
 
 def survey(project: Project, _brief: Brief | None = None) -> list[WebSite]:
     """Return the web apps: one for each web app manifest, with the pages that link it."""
+    return _surveyed(project)
+
+
+@remembered
+def _surveyed(project: Project) -> list[WebSite]:
     pages: dict[str, list[LinkedPage]] = {}
     for path, tag in _manifest_links(project):
         manifest = resolve(project, path, href_of(project.html(path), tag))

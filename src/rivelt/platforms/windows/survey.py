@@ -10,7 +10,7 @@ from rivelt.platforms.windows.native.listing import HOME, PROJECT_FILES, SHARED_
 from rivelt.platforms.windows.native.manifest import Manifest, read_manifest
 from rivelt.platforms.windows.reader.scene import scene
 from rivelt.platforms.windows.site import WindowsSite
-from rivelt.project.project import Project
+from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
 from rivelt.values import replace
 
@@ -20,6 +20,11 @@ _PACKED = "AppxManifest.xml"
 
 def survey(project: Project, _brief: Brief | None = None) -> list[WindowsSite]:
     """Return the packages: one for each package manifest that a person keeps."""
+    return _surveyed(project)
+
+
+@remembered
+def _surveyed(project: Project) -> list[WindowsSite]:
     sources = [path for path in project.find("*.appxmanifest") if not _is_built(path)]
     homes = {parent(path) for path in sources}
     sources += [
