@@ -32,7 +32,7 @@ from rivelt.platforms.android.options import AndroidTable
 from rivelt.platforms.android.reader.scene import scene
 from rivelt.platforms.android.site import AndroidSite, Way
 from rivelt.platforms.choose import listed
-from rivelt.project.project import Project
+from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
 from rivelt.values import replace
 
@@ -43,7 +43,19 @@ _MAIN_SETS = frozenset({"main", "androidMain"})  # Kotlin Multiplatform has its 
 def survey(project: Project, brief: Brief | None = None) -> list[AndroidSite]:
     """Return the app modules of a project: not its libraries, nor the manifests of flavours, build types and tests."""
     options = brief.table("android", AndroidTable) if brief else AndroidTable()
-    modules = [_Module(project, folder, path, options, brief) for folder, path in _main_manifests(project)]
+    if brief is None:
+        return _surveyed(project, options, None, None)
+    return _surveyed(project, options, brief.place("android.activity"), brief.place("android.source_set"))
+
+
+@remembered
+def _surveyed(
+    project: Project, options: AndroidTable, activity: Place | None, source_set: Place | None
+) -> list[AndroidSite]:
+    """The app modules. `activity`, `source_set`: where a brief says these."""
+    modules = [
+        _Module(project, folder, path, options, activity, source_set) for folder, path in _main_manifests(project)
+    ]
     found = [site for module in modules if (site := module.site()) is not None]
     # A manifest without a launcher is a part of something, unless there is nothing else.
     sites = [site for site in found if not _is_part(site)] or [site for site in found if _declares_app(project, site)]
@@ -112,7 +124,8 @@ class _Module(Struct, frozen=True):
     folder: str
     path: str
     options: AndroidTable
-    brief: Brief | None
+    activity_place: Place | None
+    set_place: Place | None
 
     def site(self) -> AndroidSite | None:
         """Return the module as a site; None when it is not an app."""
@@ -145,8 +158,7 @@ class _Module(Struct, frozen=True):
         except NoLauncher as error:
             return replace(blank, blocked=self._without_launcher(blank, error))
         except RiveltError as error:
-            place = self.brief.place("android.activity") if self.brief and error.place is None else None
-            return replace(blank, blocked=error.at(place))
+            return replace(blank, blocked=error.at(self.activity_place if error.place is None else None))
 
     def _without_launcher(self, blank: AndroidSite, error: NoLauncher) -> NoLauncher:
         """The error that the main manifest has no launcher; where flavours have one each, with what to do."""
@@ -158,8 +170,7 @@ class _Module(Struct, frozen=True):
 
     def _described(self, blank: AndroidSite) -> AndroidSite:
         variants = variants_of_site(self.project, blank)
-        place = self.brief.place("android.source_set") if self.brief else None
-        own = source_set(variants, blank.source_set, blank.module, place)
+        own = source_set(variants, blank.source_set, blank.module, self.set_place)
         sets = (own,) if own.name == MAIN else (own, variants.main)
         site = resolved(self.project, replace(blank, res=own.res[0]), sets, variants.libraries, self.options.activity)
         # An activity that is not found in the module may be anywhere.
