@@ -22,8 +22,10 @@ from conftest import MARK, STYLES, Command, read_tree, small_android, write_tree
 from rivelt import opening
 from rivelt.errors import BadInput, Place
 from rivelt.platforms.rulebooks import catalogue, explain
+from rivelt.rules.books import SITES
 from rivelt.rules.rulebook import Rulebook, Said, broken
 from rivelt.rules.runner import Choice, judge
+from rivelt.scene.model import Picture
 from rivelt.values import replace
 
 RES = "android/app/src/main/res"
@@ -460,6 +462,26 @@ def test_each_rule_sees_what_is_spoilt_for_it(applied: Path, tmp_path: Path, cod
     assert word in "\n".join(finding.message for finding in report.findings)
     assert all(finding.code == code for finding in report.findings)
     assert read_tree(root) == before, "a check writes nothing"
+
+
+@pytest.mark.parametrize("code", ["SCN01", "SCN02", "SCN03", "SCN04", "SCN05", "AND08"])
+def test_a_proof_marks_what_is_wrong_on_each_screen_alone(applied: Path, tmp_path: Path, code: str) -> None:
+    """After a check, whose results are used again; held against every rule asked of every screen."""
+    root = tmp_path / "skerryline"
+    shutil.copytree(applied, root)
+    BROKEN[code][0](root)
+    job = opening.open(root)
+    job.check()
+    proof = job.prove(now=True)
+    found, expected = [], []
+    alone = opening.open(root)
+    for (site, scene), (_, its) in zip(alone.prove(now=True).scenes, proof.scenes, strict=True):
+        sources = {layer.source for layer in scene.layers if isinstance(layer, Picture)}
+        here = alone.now.judge_by(SITES, site, alone.choice(), (scene,))
+        expected.append({one.code for one in here if one.verdict == "broken" and one.path in sources})
+        found.append({one for mark in proof.marks_of(its) for one in mark.codes if one in SITES.rules})
+    assert found == expected
+    assert any(found) or code in {"SCN05", "AND08"}, "what is wrong with these is on screens that are not usual"
 
 
 def test_what_is_broken_is_sound_as_apply_would_leave_it_and_fix_makes_it_so(sample: Path, rivelt: Command) -> None:

@@ -12,7 +12,7 @@ from rivelt.findings import Finding
 from rivelt.platforms import platform, screens_of
 from rivelt.rules.books import SITES
 from rivelt.rules.drift import Drift
-from rivelt.rules.rulebook import Rulebook, Said, Subject, unknown
+from rivelt.rules.rulebook import Rule, Rulebook, Said, Subject, unknown
 from rivelt.rules.runner import Choice, findings, said_by
 from rivelt.scene.handoff import Handoff, handoff
 from rivelt.scene.model import FIRST_SCREEN, Ground, Scene, Screen
@@ -78,7 +78,11 @@ class Evidence:
         self._samples: dict[ImageFile, NDArray[np.uint8] | None] = {}
         self._boxes: dict[ImageFile, bool] = {}
         self._contrasts: dict[tuple[ImageFile, Colour], OutlineContrast | None] = {}
-        self._said: dict[tuple[str, Site, tuple[int, ...]], tuple[Said, ...]] = {}
+        self._said: dict[tuple[str, Site, tuple[int, ...] | None], tuple[Said, ...]] = {}
+        self._of_usual: set[tuple[str, Site]] = (
+            set()
+        )  # the rules that, asked of a site, looked at its usual scenes alone
+        self._asked_for_all = 0  # how often a rule has asked for all scenes of a site
 
     @cached_property
     def sites(self) -> tuple[Site, ...]:
@@ -116,6 +120,7 @@ class Evidence:
 
     def every_scene(self, site: Site) -> tuple[Scene, ...]:
         """Return what all known screens of a site show, each in its looks."""
+        self._asked_for_all += 1
         return self._shown_on(site, (*screens_of(site, is_all=True), *site.moments))
 
     def handoffs(self, site: Site) -> tuple[Handoff, ...]:
@@ -250,13 +255,22 @@ class Evidence:
     ) -> Iterator[Finding]:
         """Yield what the wanted rules of one book say of a site, or of some of its scenes alone; each rule looks once."""
         subject = Subject(self, site, shown)
-        scenes = tuple(map(id, shown or ()))
         for code, rule in book.rules.items():
             if choice.wants(code):
-                key = (code, site, scenes)
-                if key not in self._said:
-                    self._said[key] = tuple(said_by(rule, subject))
-                yield from findings(rule, self._said[key], choice, site=site.label)
+                yield from findings(rule, self._said_of(rule, subject), choice, site=site.label)
+
+    def _said_of(self, rule: Rule[Subject[Site]], subject: Subject[Site]) -> tuple[Said, ...]:
+        shown = None if subject.shown is None else tuple(map(id, subject.shown))
+        key = (rule.code, subject.site, shown)
+        if shown is not None and (rule.code, subject.site) in self._of_usual:
+            # A proof mostly shows the usual screens.
+            key = key if shown != tuple(map(id, self.scenes(subject.site))) else (*key[:2], None)
+        if key not in self._said:
+            asked = self._asked_for_all
+            self._said[key] = tuple(said_by(rule, subject))
+            if shown is None and asked == self._asked_for_all:
+                self._of_usual.add(key[:2])
+        return self._said[key]
 
 
 def _of_blocked(

@@ -34,17 +34,26 @@ def marks_on(
             codes.setdefault((finding.site, finding.path), {})[finding.code] = None
             about[finding] = None
     marks: dict[int, tuple[Mark, ...]] = {}
+    shown_of: dict[Site, list[Scene]] = {}
     for site, scene in scenes:
-        seen = [
-            finding
-            for finding in evidence.judge_by(SITES, site, choice, (scene,))
-            if finding.verdict == "broken" and finding.path is not None
-        ]
+        shown_of.setdefault(site, []).append(scene)
+    # What is wrong on a screen is wrong on all of them together: only rules that say so there are asked of each screen.
+    suspect = {site: _broken(evidence, site, choice, its) for site, its in shown_of.items()}
+    for site, scene in scenes:
+        codes_here = frozenset(finding.code for finding in suspect[site])
+        narrowed = Choice(codes_here, choice.severities)
+        seen = _broken(evidence, site, narrowed, (scene,)) if codes_here else []
         about |= dict.fromkeys(seen)
         if its := tuple(_marks(site, scene, codes, seen)):
             marks[id(scene)] = its
     shown = {code for its in marks.values() for mark in its for code in mark.codes}
     return marks, tuple(finding for finding in about if finding.code in shown)
+
+
+def _broken(evidence: Evidence, site: Site, choice: Choice, scenes: Sequence[Scene]) -> list[Finding]:
+    """What the rules on all sites find wrong on some scenes of one, and name a file for."""
+    found = evidence.judge_by(SITES, site, choice, tuple(scenes))
+    return [finding for finding in found if finding.verdict == "broken" and finding.path is not None]
 
 
 def _marks(
