@@ -13,13 +13,15 @@ import pytest
 from PIL import Image
 
 from aapt import compile_app
-from conftest import BRIEF, MANIFEST, Command, read_tree, small_android, write_tree
+from conftest import BRIEF, MANIFEST, MARK, Command, read_tree, small_android, write_tree
+from rivelt import opening
 from rivelt.colour import Colour
 from rivelt.platforms.android.native.manifest import merged_manifest
 from rivelt.platforms.android.native.variants import MANIFEST as MANIFEST_NAME
 from rivelt.platforms.android.native.variants import Variants, variants_of
 from rivelt.project.project import Project
-from rivelt.workspace.lockfile import read_lock
+from rivelt.workspace import commit
+from rivelt.workspace.lockfile import lock_of, read_lock
 from test_android_shapes import GRADLE, GROOVY, MAIN, SOURCE, TWO_LAUNCHERS, Shape, tree
 
 FLAVOURS = ("festival", "harbour", "winter")
@@ -178,6 +180,30 @@ def test_errors_name_the_line_of_the_edition(tmp_path: Path, rivelt: Command, wr
     assert done.code in {1, 2}
     if done.code == 2:
         assert kept(root) == before
+
+
+def test_each_edition_is_made_from_the_art_that_it_names_alone(tmp_path: Path, rivelt: Command) -> None:
+    """Also where another edition has read its art before, as in a watch."""
+    text = EDITIONS.replace("[edition.festival]", '[edition.festival]\nlight.mark = "lantern.svg"')
+    root = flavoured(tmp_path, {"rivelt.toml": text, "lantern.svg": MARK.replace("1F6E7D", "7D1F6E")})
+    assert rivelt("apply", cwd=root).code == 0
+    used = {edition: "lantern.svg" if edition == "festival" else "mark.svg" for edition in ("", "festival", "winter")}
+
+    def inputs() -> dict[str, set[str]]:
+        return {owner.edition: set(its) for owner, its in lock_of(Project.of_folder(root)).inputs.items()}
+
+    assert inputs() == {edition: {name} for edition, name in used.items()}
+    first = opening.open(root)
+    first.changes()
+    (root / "rivelt.toml").write_text(text.replace("#F3EBDD", "#102030"))
+    second = opening.open(root)
+    second.follow(first)
+    commit.apply(second.changes())
+    assert inputs() == {edition: {name} for edition, name in used.items()}
+    assert rivelt("apply", "--dry-run", cwd=root).code == 0, "nothing is left to do"
+    (root / "mark.svg").write_text(MARK.replace("<svg", "<svg data-x='1'"))
+    stale = [one["site"] for one in rivelt("check", "--select", "DRF", "--json", cwd=root).json["findings"]]
+    assert not [site for site in stale if "festival" in site]
 
 
 def test_two_owners_that_would_make_one_file_differently_are_both_named(tmp_path: Path, rivelt: Command) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Hashable, Mapping
+from collections.abc import Callable, Hashable, Iterable, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
@@ -84,10 +84,13 @@ class ArtFiles:
         except BadInput:  # said with its place in the brief by whoever needs the file
             return False
 
-    @property
-    def digests(self) -> Mapping[str, str]:
-        """The SHA-256, in hex, of each file that was read."""
-        return {name: hashlib.sha256(data).hexdigest() for name, data in sorted(self._read.items())}
+    def digests_of(self, names: Iterable[str]) -> Mapping[str, str]:
+        """Return the SHA-256, in hex, of each of some files, by name; sorted.
+
+        Raises:
+            BadInput: one cannot be read.
+        """
+        return {name: hashlib.sha256(self.data(name)).hexdigest() for name in sorted(names)}
 
 
 def read_file(path: Path, name: str, files: Files = DISK) -> bytes:

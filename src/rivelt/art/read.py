@@ -49,7 +49,7 @@ def read_brief_art(brief: Brief, files: ArtFiles) -> BriefArt:
     }
     backdrops = {look: backdrop_art(brief, files, look) for look in LOOKS if brief.looks[look].backdrop}
     others = _platform_files(brief, files)
-    return BriefArt(art, backdrops, others, files.digests)
+    return BriefArt(art, backdrops, others, files.digests_of(brief.named_files))
 
 
 def art_problems(brief: Brief, files: ArtFiles) -> Iterator[RiveltError]:
