@@ -32,7 +32,7 @@ from rivelt.platforms.android.options import AndroidTable
 from rivelt.platforms.android.reader.scene import scene
 from rivelt.platforms.android.site import AndroidSite, Way
 from rivelt.platforms.choose import listed
-from rivelt.project.project import Project, remembered
+from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
 from rivelt.values import replace
 
@@ -43,12 +43,11 @@ _MAIN_SETS = frozenset({"main", "androidMain"})  # Kotlin Multiplatform has its 
 def survey(project: Project, brief: Brief | None = None) -> list[AndroidSite]:
     """Return the app modules of a project: not its libraries, nor the manifests of flavours, build types and tests."""
     options = brief.table("android", AndroidTable) if brief else AndroidTable()
-    if brief is None:
-        return _surveyed(project, options, None, None)
-    return _surveyed(project, options, brief.place("android.activity"), brief.place("android.source_set"))
+    places = (brief.place("android.activity"), brief.place("android.source_set")) if brief else (None, None)
+    # The editions of a brief mostly have the same options, which may hold lists.
+    return project.remember(("android survey", repr(options), places), lambda: _surveyed(project, options, *places))
 
 
-@remembered
 def _surveyed(
     project: Project, options: AndroidTable, activity: Place | None, source_set: Place | None
 ) -> list[AndroidSite]:

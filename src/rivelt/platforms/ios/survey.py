@@ -13,7 +13,7 @@ from rivelt.platforms.ios.native.targets import Group, Target, other_apps
 from rivelt.platforms.ios.options import IosTable
 from rivelt.platforms.ios.reader.scene import scene
 from rivelt.platforms.ios.site import PREFIX, Generator, IosSite, Names
-from rivelt.project.project import Project, remembered
+from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
 from rivelt.values import replace
 
@@ -23,10 +23,11 @@ _SHOWN_KEYS = ("UIStatusBarStyle", "UIStatusBarHidden", "UIViewControllerBasedSt
 
 def survey(project: Project, brief: Brief | None = None) -> list[IosSite]:
     """Return the app targets of every Xcode project."""
-    return _surveyed(project, brief.table("ios", IosTable) if brief else IosTable())
+    options = brief.table("ios", IosTable) if brief else IosTable()
+    # The editions of a brief mostly have the same options, which may hold lists.
+    return project.remember(("ios survey", repr(options)), lambda: _surveyed(project, options))
 
 
-@remembered  # the editions of a brief mostly have the same options
 def _surveyed(project: Project, options: IosTable) -> list[IosSite]:
     made = [(path, None) for path in project.find("*.xcodeproj/project.pbxproj")]
     return [
