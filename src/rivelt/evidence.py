@@ -79,10 +79,9 @@ class Evidence:
         self._boxes: dict[ImageFile, bool] = {}
         self._contrasts: dict[tuple[ImageFile, Colour], OutlineContrast | None] = {}
         self._said: dict[tuple[str, Site, tuple[int, ...] | None], tuple[Said, ...]] = {}
-        self._of_usual: set[tuple[str, Site]] = (
-            set()
-        )  # the rules that, asked of a site, looked at its usual scenes alone
-        self._asked_for_all = 0  # how often a rule has asked for all scenes of a site
+        # The rules that, asked of a site, looked at its usual scenes alone; and how often one has asked for all.
+        self._of_usual: set[tuple[str, Site]] = set()
+        self._asked_for_all = 0
 
     @cached_property
     def sites(self) -> tuple[Site, ...]:

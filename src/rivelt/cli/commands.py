@@ -76,14 +76,14 @@ def _processed(parameter: Any, usual: Callable[[Any, Any], Any], context: Any, v
     """
     is_many = parameter.multiple or parameter.nargs == -1
     annotation = parameter.type_descriptor.annotation
-    kind = get_args(annotation)[0] if is_many else annotation
+    kind = next(iter(get_args(annotation)), None) if is_many else annotation
     if parameter.required and not value:
         return usual(context, value)
     if value is None:
         made: Any = () if is_many else None
     elif kind in {str, Path}:
         made = [kind(one) for one in value] if is_many else kind(value)
-    elif not is_many and issubclass(kind, StrEnum):
+    elif not is_many and isinstance(kind, type) and issubclass(kind, StrEnum):
         if value not in list(kind):
             words = ", ".join(f"'{one}'" for one in kind)
             raise typer.BadParameter(f"'{value}' is not one of {words}", ctx=context, param=parameter)

@@ -12,6 +12,7 @@ from rivelt.rules.runner import Choice
 from rivelt.scene.model import Picture, Scene, TextBox
 from rivelt.scene.site import Site
 from rivelt.units import Rect
+from rivelt.values import replace
 
 _ON_TEXT = frozenset({"IOS04"})
 
@@ -38,11 +39,12 @@ def marks_on(
     for site, scene in scenes:
         shown_of.setdefault(site, []).append(scene)
     # What is wrong on a screen is wrong on all of them together: only rules that say so there are asked of each screen.
-    suspect = {site: _broken(evidence, site, choice, its) for site, its in shown_of.items()}
+    suspect = {
+        site: replace(choice, codes=frozenset(one.code for one in _broken(evidence, site, choice, its)))
+        for site, its in shown_of.items()
+    }
     for site, scene in scenes:
-        codes_here = frozenset(finding.code for finding in suspect[site])
-        narrowed = Choice(codes_here, choice.severities)
-        seen = _broken(evidence, site, narrowed, (scene,)) if codes_here else []
+        seen = _broken(evidence, site, suspect[site], (scene,))
         about |= dict.fromkeys(seen)
         if its := tuple(_marks(site, scene, codes, seen)):
             marks[id(scene)] = its

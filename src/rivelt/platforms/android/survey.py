@@ -157,7 +157,7 @@ class _Module(Struct, frozen=True):
         except NoLauncher as error:
             return replace(blank, blocked=self._without_launcher(blank, error))
         except RiveltError as error:
-            return replace(blank, blocked=error.at(self.activity_place if error.place is None else None))
+            return replace(blank, blocked=error.at(self.activity_place))
 
     def _without_launcher(self, blank: AndroidSite, error: NoLauncher) -> NoLauncher:
         """The error that the main manifest has no launcher; where flavours have one each, with what to do."""
