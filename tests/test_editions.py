@@ -20,6 +20,7 @@ from rivelt.platforms.android.native.manifest import merged_manifest
 from rivelt.platforms.android.native.variants import MANIFEST as MANIFEST_NAME
 from rivelt.platforms.android.native.variants import Variants, variants_of
 from rivelt.project.project import Project
+from rivelt.watch import stamps
 from rivelt.workspace import commit
 from rivelt.workspace.lockfile import lock_of, read_lock
 from test_android_shapes import GRADLE, GROOVY, MAIN, SOURCE, TWO_LAUNCHERS, Shape, tree
@@ -684,6 +685,7 @@ def test_a_colour_comes_from_a_design_token(tmp_path: Path, rivelt: Command, nam
     values = (root / RES / "values/rivelt_launch.xml").read_text()
     assert wanted is None or f"#FF{wanted[1:]}" in values
     tokens = root / "tokens.json"
+    assert tokens.resolve() in stamps([root / "rivelt.toml"]), "a watch looks at it"
     tokens.write_text(tokens.read_text().replace("#F3EBDD", "#EEEEEE"))
     drifted = rivelt("check", "--select", "DRF01", cwd=root)
     assert "tokens.json has changed since the last apply" in drifted.out

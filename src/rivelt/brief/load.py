@@ -134,7 +134,7 @@ def _understood(
     problems = reading.problems
     values = _validated(table, reading.tables, places, reading.shown_path, problems)
     problems.extend(_missing(table, places, reading.shown_path))
-    _resolve_tokens(reading, values, places)
+    token_files = _resolve_tokens(reading, values, places)
     looks = _looks(values, places, problems)
     for key in ("mark", "imprint", "backdrop"):
         if values.get(f"dark.{key}") and not values.get(f"light.{key}"):
@@ -157,6 +157,7 @@ def _understood(
         path=reading.path,
         name="",
         project=reading.path.parent,
+        token_files=token_files,
         targets=_targets(values.get("app.targets"), tuple(reading.platforms), places, problems),
         looks=looks,
         app=_table(AppTable, "app", values),
@@ -217,12 +218,14 @@ def _edition(
     return replace(made, edition=name, given=given, options=options)
 
 
-def _resolve_tokens(reading: _Reading, values: dict[str, Any], places: Mapping[str, Place]) -> None:
-    """Put the colours of design tokens in the place of their names."""
+def _resolve_tokens(reading: _Reading, values: dict[str, Any], places: Mapping[str, Place]) -> tuple[str, ...]:
+    """Put the colours of design tokens in the place of their names, and return the files that they are in."""
+    files: dict[str, None] = {}
     for key, value in list(values.items()):
         if not isinstance(value, Token):
             continue
         del values[key]
+        files[value.tokens] = None
         try:
             if reading.read is None:
                 raise BadInput("design tokens cannot be read here")
@@ -230,6 +233,7 @@ def _resolve_tokens(reading: _Reading, values: dict[str, Any], places: Mapping[s
         except RiveltError as error:
             message = f"`{key}`: {error.message}"
             reading.problems.append(BadInput(message, place=value_place(places, key), hint=error.hint))
+    return tuple(files)
 
 
 def _table(kind: type[T], name: str, values: Mapping[str, Any]) -> T:

@@ -258,7 +258,7 @@ class Brief:
     is to say. `first_grounds`: the ground of the app's first screen, for the looks in which the brief says it. `options` holds the table
     of each platform, by target. `places` maps keys ("light.ground") to where they stand in the file. `edition`: the name of the edition
     that this is, "" for the brief itself, which holds its `editions`; `given`: the keys that the edition itself gives. `source`: the tables of the file as they were read, those of an
-    edition laid over the brief's own.
+    edition laid over the brief's own. `token_files`: the files of design tokens that colours are taken from.
     """
 
     path: Path
@@ -276,6 +276,7 @@ class Brief:
     given: frozenset[str] = field(default=frozenset(), repr=False)
     editions: tuple[Brief, ...] = field(default=(), repr=False, compare=False)
     source: Mapping[str, Any] = field(default_factory=dict, repr=False, compare=False)
+    token_files: tuple[str, ...] = field(default=(), repr=False)
 
     @property
     def folder(self) -> Path:
@@ -291,7 +292,7 @@ class Brief:
     def named_files(self) -> tuple[str, ...]:
         """The files that it names, as it names them."""
         names = [name for shown in self.looks.values() for name in (shown.mark, shown.imprint, shown.backdrop)]
-        names += [path for options in self.options.values() for path in options.files().values()]
+        names += [*self.token_files, *(path for one in self.options.values() for path in one.files().values())]
         return tuple(dict.fromkeys(name for name in names if name and name != DERIVE))
 
     def table(self, target: str, kind: type[Options]) -> Options:
