@@ -593,11 +593,17 @@ def cluster(
 
 def test_what_is_sent_is_all_that_a_brand_is_made_from(tmp_path: Path) -> None:
     """On a machine that has neither the project nor the art; links are followed where they are."""
-    root = fleet(tmp_path)
+    night = '\n[dark]\nground = { tokens = "tokens.json", name = "night" }\n'
+    tokens = '{"night": {"$type": "color", "$value": "#13212B"}}'
+    root = write_tree(fleet(tmp_path), {"rivelt.toml": BASE + night, "tokens.json": tokens})
     (root / "art/Skua.svg").rename(root / "drawn.svg")
     (root / "art/Skua.svg").symlink_to(root / "drawn.svg")
     brands = brands_of(read_table(root / "brands.csv"), BaseBrief(root / "rivelt.toml")).good
     stock = Stock((root,), tmp_path / "out")
+    assert [sorted(brand.inputs) for brand in brands] == [
+        [f"art/{name}.svg", *files]
+        for name, files in (("Tern", ["tokens.json"]), ("Gull", []), ("Skua", ["tokens.json"]))
+    ]
     orders = [Order(brand, KINDS, is_zip=True, has_project=True) for brand in brands]
     here = [make(order, stock) for order in orders]
     art = {root / name for brand in brands for name in brand.inputs}

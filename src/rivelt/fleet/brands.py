@@ -121,7 +121,8 @@ class _Inputs:
         """
         if name not in self._digests:
             try:
-                self._digests[name] = hashlib.sha256(self._read(name)).hexdigest()
+                data = self._tokens[name] if name in self._tokens else self._read(name)
+                self._digests[name] = hashlib.sha256(data).hexdigest()
             except RiveltError as error:
                 self._digests[name] = error
         found = self._digests[name]
@@ -266,13 +267,6 @@ def _brand(table: Table, row: Row, name: str, kinds: Mapping[str, Any], base: Ba
     places = {**base.places, "edition": table.place(row.number, NAME)}
     for key in values:
         places[key] = places[f"{key}="] = table.place(row.number, key)
-    used: dict[str, str] = {}
-
-    def read(path: str) -> bytes:
-        data = base.source.tokens(path)
-        used[path] = hashlib.sha256(data).hexdigest()
-        return data
-
     brief = understand(
         _named(merged, name),
         # Its owner, in lock files, is the table; its art is found from the brief's folder.
@@ -280,7 +274,7 @@ def _brand(table: Table, row: Row, name: str, kinds: Mapping[str, Any], base: Ba
         shown_path=base.shown,
         platform_tables=platform_tables(),
         places=places,
-        read=read,
+        read=base.source.tokens,
         judge=judged,
         art=lambda found: _missing(found, base),
         files=base.source.files,
@@ -291,7 +285,7 @@ def _brand(table: Table, row: Row, name: str, kinds: Mapping[str, Any], base: Ba
     # From here on, places are relative to the project: they are read where there is another current folder, or another machine.
     shown = {base.shown: relative_to(base.file, brief.project), table.path: relative_to(brief.path, brief.project)}
     moved = {key: replace(at, path=shown.get(at.path, at.path)) for key, at in brief.places.items()}
-    return Brand(name, row.number, replace(brief, options=options, places=moved), {**inputs, **used}, base.file)
+    return Brand(name, row.number, replace(brief, options=options, places=moved), inputs, base.file)
 
 
 def _named(value: Any, name: str) -> Any:
@@ -330,4 +324,4 @@ def _inputs(brief: Brief, base: BaseBrief) -> dict[str, str]:
         BadInput: one cannot be read; `Problems` for several.
     """
     raise_all(list(_missing(brief, base)))
-    return {path: base.source.digest(path) for path in _files_of(brief).values()}
+    return {path: base.source.digest(path) for path in brief.named_files}

@@ -55,7 +55,7 @@ class Drawings:
         self._drawings = _Shared(self._drawn, wanted)
 
     def drawn(self, drawing: Drawing) -> pyvips.Image:
-        """Return what `drawn` does."""
+        """Return a drawing as the function `drawn` makes it."""
         return self._drawings.get(drawing)
 
     def _drawn(self, drawing: Drawing) -> pyvips.Image:

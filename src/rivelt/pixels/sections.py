@@ -18,7 +18,7 @@ if TYPE_CHECKING:
     Bytes: TypeAlias = bytes | NDArray[np.uint8]
 
 Pack: TypeAlias = "Callable[[Sequence[Bytes], int], bytes]"
-"""What `compressed` does. It is also given the Adler-32 of all parts."""
+"""A function like `compressed`, which is also given the Adler-32 of all parts together."""
 
 _EFFORT, _LESS_EFFORT, _MOST_MEMORY = 9, 8, 9  # zlib-ng's levels
 # Of a line of text, the highest effort saves a tenth. Of a tall mark it takes two and a half times as long for a twentieth.
@@ -35,7 +35,7 @@ class Sections:
         self._lock = Lock()
 
     def packed(self, parts: Sequence[Bytes], checksum: int) -> bytes:
-        """Return what `compressed` does. What was compressed before is recognised by its content, not by the checksum alone."""
+        """Return the parts as `compressed` compresses them. What was compressed before is recognised by its content, not by the checksum alone."""
         size = size_of(parts)
         if size < _FEWEST_BYTES:
             return compressed(parts, checksum)
