@@ -40,6 +40,7 @@ LAYERS = (
     {"documents"},
     {
         "picture",
+        "plainpng",
         "colour",
         "units",
         "errors",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from rivelt.cores import threads
 from rivelt.errors import RiveltError
@@ -31,6 +31,7 @@ if TYPE_CHECKING:
     from rivelt.plan.owner import Owner
     from rivelt.project.project import Project
 
+T = TypeVar("T")
 
 _IMAGES = (".png", ".jpg", ".webp", ".svg", ".zip")
 
@@ -76,8 +77,6 @@ class Evidence:
         self._made = made
         self._looked_at: set[ImageFile] = set()
         self._samples: dict[ImageFile, NDArray[np.uint8] | None] = {}
-        self._boxes: dict[ImageFile, bool] = {}
-        self._contrasts: dict[tuple[ImageFile, Colour], OutlineContrast | None] = {}
         self._said: dict[tuple[str, Site, tuple[int, ...] | None], tuple[Said, ...]] = {}
         # The rules that, asked of a site, looked at its usual scenes alone; and how often one has asked for all.
         self._of_usual: set[tuple[str, Site]] = set()
@@ -177,25 +176,24 @@ class Evidence:
                 self._samples[image] = None
         return self._samples[image]
 
-    def is_box(self, image: ImageFile) -> bool:
-        """Return whether the visible part of an image is a full, opaque rectangle."""
-        from rivelt.art.contrast import opaque_box
+    def found(self, image: ImageFile, find: Callable[[NDArray[np.uint8]], T]) -> T | None:
+        """Return what a function of a module says of an image drawn small, asked once for all states of the project; None when it cannot be read."""
 
-        if image not in self._boxes:
+        def find_in_sample() -> T | None:
             pixels = self.sample(image)
-            self._boxes[image] = pixels is not None and opaque_box(pixels) is not None
-        return self._boxes[image]
+            return None if pixels is None else find(pixels)
+
+        return self.pictures.found(find, image, find_in_sample)
 
     def contrast(self, image: ImageFile, ground: Colour) -> OutlineContrast | None:
         """Return the contrast of an image to a ground along its outline; None when it cannot be read, or has none."""
         from rivelt.art.contrast import contrast_along, outline_of
 
-        key = image, ground
-        if key not in self._contrasts:
-            pixels = self.sample(image)
-            outline = None if pixels is None else self.pictures.found("outline", image, lambda: outline_of(pixels))
-            self._contrasts[key] = None if outline is None else contrast_along(outline, ground, 1.0)
-        return self._contrasts[key]
+        def along_outline() -> OutlineContrast | None:
+            outline = self.found(image, outline_of)
+            return None if outline is None else contrast_along(outline, ground, 1.0)
+
+        return self.pictures.found(("contrast", ground), image, along_outline)
 
     def look_at(self, images: Mapping[ImageFile, bool]) -> None:
         """Decode images on all cores, and those marked True draw small, so that `shows` and `sample` need not later."""

@@ -19,6 +19,7 @@ from rivelt.xmltext import quoted
 
 if TYPE_CHECKING:
     from rivelt.colour import Colour
+    from rivelt.plainpng import OpaquePng
 
 Kind: TypeAlias = Literal["SVG", "PNG", "JPEG", "WebP"]
 Attributes: TypeAlias = tuple[tuple[str, str], ...]
@@ -172,12 +173,21 @@ class ImageFile:
         return PixelSize(header.width, header.height)
 
     @cached_property
+    def opaque(self) -> OpaquePng | None:
+        """What is known of it without decoding it, where it is surely a sound and opaque PNG; None for all others."""
+        from rivelt.plainpng import opaque_png
+
+        return opaque_png(self.data) if self.is_png else None
+
+    @cached_property
     def corner(self) -> Colour | None:
         """The one opaque colour that all four corners have; None when they differ, or cannot be read."""
         import pyvips
 
         from rivelt.colour import Colour
 
+        if self.opaque is not None and self.opaque.corners is not None:
+            return next(iter(self.opaque.corners)) if len(self.opaque.corners) == 1 else None
         try:
             image = pyvips.Image.new_from_buffer(self.data, "")
             if image.width * image.height > MAX_PIXELS:

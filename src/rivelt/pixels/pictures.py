@@ -11,7 +11,7 @@ from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
 from threading import Lock
-from typing import TYPE_CHECKING, Any, Generic, NamedTuple, TypeVar
+from typing import TYPE_CHECKING, Any, Generic, NamedTuple, TypeVar, cast
 
 import numpy as np
 import pyvips
@@ -20,6 +20,7 @@ from rivelt.errors import BadInput
 from rivelt.picture import Art, ImageFile
 from rivelt.pixels.canvas import SHRINKING, decoded, from_linear, in_linear, rasterised, with_alpha
 from rivelt.pixels.planned import PlannedImage
+from rivelt.plainpng import PlainPng, plain_png
 from rivelt.units import PixelSize
 
 if TYPE_CHECKING:
@@ -35,7 +36,7 @@ _MOST_SEARCHED = 30_000_000  # pixels: larger bitmaps are streamed, and never he
 _MOST_CONTENT = 0.7  # of all pixels: where more is not ground, nothing is gained
 _REACH = 4  # pixels that Lanczos' filter of three lobes looks to each side, of the smaller image; and one
 _ROWS = 128
-_ABOUT = 100_000  # bytes of what is found of an image
+_LEAST = 500  # bytes that anything found of an image takes at least
 
 
 class Bitmap(NamedTuple):
@@ -138,7 +139,7 @@ class Pictures:
         """Whether what is drawn of them is kept as well, for who draws the same again and again."""
         self._bitmaps: _Kept[Bitmap] = _Kept(_MOST_DECODED, lambda one: one.weight)
         self._shown: _Kept[NDArray[np.uint8]] = _Kept(_MOST_RESIZED, lambda one: one.nbytes)
-        self._found: _Kept[Any] = _Kept(_MOST_FOUND, lambda one: getattr(one, "nbytes", _ABOUT))
+        self._found: _Kept[Any] = _Kept(_MOST_FOUND, _weight)
         self._drawn: _Kept[NDArray[Any]] = _Kept(_MOST_DRAWN, lambda one: one.nbytes)
         self._vectors: _Kept[Art] = _Kept(_MOST_FOUND, lambda one: len(one.data))
 
@@ -163,6 +164,8 @@ class Pictures:
         Raises:
             BadInput: it is broken, or far too large.
         """
+        if image.opaque is not None:
+            return True
         found = self.bitmap(image)
         if found.is_visible is not None:
             return found.is_visible
@@ -185,14 +188,20 @@ class Pictures:
         """Return an SVG as `rivelt.pixels.canvas.rasterised` draws it, such as the corner that many screens have. Not to be drawn into."""
         return self._shown.get((svg, size), lambda: np.asarray(rasterised(svg, size).numpy()))
 
-    def found(self, what: str, image: ImageFile, find: Callable[[], V]) -> V:
-        """Return what `find` gives for an image, such as its outline; it is found once."""
+    def found(self, what: Hashable, image: ImageFile, find: Callable[[], V]) -> V:
+        """Return what `find` gives for an image, such as its outline; it is found once. `what`: what is looked for."""
         value: V = self._found.get((what, image.key), find)
         return value
 
     def once(self, key: Hashable, draw: Callable[[], NDArray[P]]) -> NDArray[P]:
         """Return what `draw` gives; with `keeps_drawn`, it is not drawn again for the same key. Not to be drawn into."""
         return self._drawn.get(key, draw) if self.keeps_drawn else draw()
+
+
+def _weight(found: object) -> int:
+    """The bytes of what is found of an image, roughly."""
+    parts = found if isinstance(found, tuple) else (found,)
+    return _LEAST + sum(part.nbytes for part in parts if isinstance(part, np.ndarray))
 
 
 def _broken() -> BadInput:
@@ -207,6 +216,9 @@ def _at(bitmap: Bitmap, size: PixelSize) -> NDArray[np.uint8]:
 
 
 def _bitmap(image: ImageFile) -> Bitmap:
+    is_made = not isinstance(image, PlannedImage)
+    if is_made and image.is_png and (plain := plain_png(image.data)) is not None:
+        return _of_plain(plain)
     found = _pixels_of(image)
     size = PixelSize(found.width, found.height)
     try:
@@ -219,6 +231,20 @@ def _bitmap(image: ImageFile) -> Bitmap:
     if width * height > _MOST_CONTENT * size.width * size.height:
         return Bitmap(size, pixels, is_visible=is_visible)
     return Bitmap(size, content.copy(), x, y, tuple(int(band) for band in pixels[0, 0]), is_visible)
+
+
+def _of_plain(plain: PlainPng) -> Bitmap:
+    """The bitmap of a PNG that needs no decoder, of which the content alone is made pixels of."""
+    x, first, width, count = _content(plain.rows)
+    y, end = int(plain.starts[first]), int(plain.starts[first + count])
+    is_content = width * (end - y) <= _MOST_CONTENT * plain.size.width * plain.size.height
+    if not is_content:
+        x, y, width, end, first, count = 0, 0, plain.size.width, plain.size.height, 0, len(plain.rows)
+    part = plain.coloured(plain.rows[first : first + count, x : x + width])
+    content = np.repeat(part, np.diff(plain.starts[first : first + count + 1]), axis=0)
+    ground = tuple(int(band) for band in plain.coloured(plain.rows[0, 0]))
+    is_visible = plain.bands == 3 or bool(ground[3] or content[..., 3].any())
+    return Bitmap(plain.size, content, x, y, ground if is_content else None, is_visible)
 
 
 def _image(pixels: NDArray[np.uint8]) -> pyvips.Image:
@@ -266,6 +292,7 @@ class _Entry(Generic[T]):
     lock: Lock = field(default_factory=Lock)
     value: T | None = None
     weight: int = 0
+    is_made: bool = False
 
 
 class _Kept(Generic[T]):
@@ -284,11 +311,11 @@ class _Kept(Generic[T]):
             entry = self._entries.setdefault(key, _Entry())
             self._entries.move_to_end(key)
         with entry.lock:
-            if entry.value is None:
-                value = entry.value = make()
-                entry.weight = self._weigh(value)
+            if not entry.is_made:
+                entry.value = make()
+                entry.weight, entry.is_made = self._weigh(entry.value), True
                 self._add(key, entry)
-            return entry.value
+            return cast(T, entry.value)
 
     def _add(self, key: Hashable, entry: _Entry[T]) -> None:
         with self._lock:

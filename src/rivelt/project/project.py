@@ -58,7 +58,7 @@ _KINDS = {
 
 T = TypeVar("T")
 P = ParamSpec("P")
-Text = TypeVar("Text", str, bytes)
+Given = TypeVar("Given", bound=Hashable)
 
 
 class ParseCache:
@@ -332,12 +332,12 @@ class Project:
         """Return what `make` gave for a key of this very project: it is called once. An error is remembered too."""
         return _once(self._remembered, key, make)
 
-    def derived(self, kind: str, text: Text, make: Callable[[Text], T]) -> T:
-        """Return what `make` gives for a text, such as a media query, or for bytes: once for each, for all states of a project.
+    def derived(self, kind: str, given: Given, make: Callable[[Given], T]) -> T:
+        """Return what `make` gives for a value, such as the text of a media query, or bytes: once for each, for all states of a project.
 
         `kind`: what it gives.
         """
-        return self._kept((kind, text), lambda: make(text))
+        return self._kept((kind, given), lambda: make(given))
 
     def read_as(self, kind: str, path: str, parse: Callable[[bytes, str], T]) -> T:
         """Return a file parsed by a function of its bytes and its path, which is called once for each content; `kind`: what it makes of it."""

@@ -48,11 +48,6 @@ class ShownPicture(Struct, frozen=True, eq=False):
     evidence: Evidence
 
     @property
-    def pixels(self) -> NDArray[np.uint8] | None:
-        """The picture drawn small; None when it cannot be read."""
-        return self.evidence.sample(self.picture.image)
-
-    @property
     def name(self) -> str:
         """The file's name."""
         return self.picture.source.rpartition("/")[2]
@@ -64,7 +59,7 @@ class ShownPicture(Struct, frozen=True, eq=False):
 
 
 def _hard_to_see(one: ShownPicture) -> Iterator[Said]:
-    if one.behind is None or one.evidence.is_box(one.picture.image):
+    if one.behind is None or one.evidence.found(one.picture.image, _is_box):
         return
     contrast = one.evidence.contrast(one.picture.image, one.behind)
     if contrast is not None and contrast.share < HALF:
@@ -75,10 +70,17 @@ def _hard_to_see(one: ShownPicture) -> Iterator[Said]:
         yield broken(message, "Give another ground in that look, or another image.", one.place, look=one.look)
 
 
+def _is_box(pixels: NDArray[np.uint8]) -> bool:
+    """Whether the visible part of an image is a full, opaque rectangle."""
+    from rivelt.art.contrast import opaque_box
+
+    return opaque_box(pixels) is not None
+
+
 def _boxed(one: ShownPicture) -> Iterator[Said]:
     from rivelt.art.contrast import baked_background
 
-    box = baked_background(one.pixels) if one.behind is not None and one.pixels is not None else None
+    box = one.evidence.found(one.picture.image, baked_background) if one.behind is not None else None
     if box is None or one.behind is None or isinstance(one.picture.clip, Circle):
         return
     if max(abs(mine - its) for mine, its in zip(box, one.behind, strict=True)) > _SEEN:
@@ -153,21 +155,30 @@ def pictures_keep_apart(subject: Subject[Site]) -> Iterator[Said]:
 
 def _visible(subject: Subject[Site], picture: Picture) -> Rect | None:
     """Where something of a picture is seen; None for one that is not readable, or shows nothing."""
+    seen = subject.evidence.found(picture.image, _seen_part)
+    if seen is None:
+        return None
+    rect = picture.rect
+    box = Rect(
+        rect.x + seen.x * rect.width,
+        rect.y + seen.y * rect.height,
+        seen.width * rect.width,
+        seen.height * rect.height,
+    )
+    return box.intersection(picture.seen)
+
+
+def _seen_part(pixels: NDArray[np.uint8]) -> Rect | None:
+    """The part of an image that something is seen in, as shares of its sides."""
     import numpy as np
 
-    pixels = subject.evidence.sample(picture.image)
-    if pixels is None:
-        return None
     visible = pixels[..., 3] > _FAINT
     rows, columns = np.flatnonzero(visible.any(axis=1)), np.flatnonzero(visible.any(axis=0))
     if not len(rows):
         return None
-    height, width = pixels.shape[:2]
-    rect = picture.rect
-    across, down = rect.width / width, rect.height / height
-    left, top = rect.x + columns[0] * across, rect.y + rows[0] * down
-    box = Rect(left, top, (columns[-1] + 1) * across + rect.x - left, (rows[-1] + 1) * down + rect.y - top)
-    return box.intersection(picture.seen)
+    height, width = visible.shape
+    left, top = float(columns[0] / width), float(rows[0] / height)
+    return Rect(left, top, float((columns[-1] + 1) / width) - left, float((rows[-1] + 1) / height) - top)
 
 
 def _of_each(subject: Subject[Site], check: Callable[[ShownPicture], Iterable[Said]]) -> Iterator[Said]:

@@ -35,6 +35,7 @@ if TYPE_CHECKING:
     from rivelt.scene.handoff import Handoff
     from rivelt.scene.model import Scene
 
+T = TypeVar("T")
 X = TypeVar("X")
 S = TypeVar("S", bound=Site)
 
@@ -98,8 +99,8 @@ class Evidence(Protocol):
     def sample(self, image: ImageFile) -> NDArray[np.uint8] | None:
         """Return an image drawn small (height x width x 4, sRGB with straight alpha); None when it cannot be read."""
 
-    def is_box(self, image: ImageFile) -> bool:
-        """Return whether the visible part of an image is a full, opaque rectangle."""
+    def found(self, image: ImageFile, find: Callable[[NDArray[np.uint8]], T]) -> T | None:
+        """Return what a function of a module says of an image drawn small, asked once for all states of the project; None when it cannot be read."""
 
     def contrast(self, image: ImageFile, ground: Colour) -> OutlineContrast | None:
         """Return the contrast of an image to a ground along its outline; None when it cannot be read, or has none."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Iterator, Mapping
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 from rivelt.art.source import read_picture
 from rivelt.art.visible import visible_outline
@@ -77,7 +77,7 @@ def _cut(subject: Subject[AndroidSite]) -> Iterator[Said]:
         if isinstance(layer, Unknown):
             yield unknown(layer.reason, look=look)
             continue
-        if _is_well_inside(subject.evidence.sample(layer.image), layer.rect, mask):
+        if _is_well_inside(subject.evidence.found(layer.image, _silhouette), layer.rect, mask):
             continue
         if layer.image not in outlines:
             outlines[layer.image] = _outline(layer.image)
@@ -96,20 +96,35 @@ def _cut(subject: Subject[AndroidSite]) -> Iterator[Said]:
     yield from (said for _, said in farthest.values())
 
 
-def _is_well_inside(sample: NDArray[np.uint8] | None, rect: Rect, mask: Circle) -> bool:
-    """Whether a picture drawn small already shows that all of it is inside, by more than its pixels could hide."""
-    if sample is None:
-        return False
+class _Silhouette(NamedTuple):
+    """The rows of an image drawn small that show anything, and the first and the last pixel of each that does; its size in px."""
+
+    rows: NDArray[np.intp]
+    first: NDArray[np.intp]
+    last: NDArray[np.intp]
+    width: int
+    height: int
+
+
+def _silhouette(sample: NDArray[np.uint8]) -> _Silhouette:
     visible = sample[..., 3] != 0
+    height, width = visible.shape
     rows = visible.any(axis=1).nonzero()[0]
-    if not len(rows):
+    return _Silhouette(
+        rows, visible[rows].argmax(axis=1), width - 1 - visible[rows, ::-1].argmax(axis=1), width, height
+    )
+
+
+def _is_well_inside(drawn: _Silhouette | None, rect: Rect, mask: Circle) -> bool:
+    """Whether a picture drawn small already shows that all of it is inside, by more than its pixels could hide."""
+    if drawn is None:
+        return False
+    if not len(drawn.rows):
         return True
-    height, width = sample.shape[:2]
-    # The farthest pixel of a row is its first or its last visible one.
-    columns = visible[rows].argmax(axis=1), width - 1 - visible[rows, ::-1].argmax(axis=1)
-    y = rect.y + (rows + 0.5) * rect.height / height - mask.centre.y
-    pixel = math.hypot(rect.width / width, rect.height / height)
-    reach = (((rect.x + (ends + 0.5) * rect.width / width - mask.centre.x) ** 2 + y**2).max() for ends in columns)
+    y = rect.y + (drawn.rows + 0.5) * rect.height / drawn.height - mask.centre.y
+    pixel = math.hypot(rect.width / drawn.width, rect.height / drawn.height)
+    ends = drawn.first, drawn.last  # of a row, one of these is farthest
+    reach = (((rect.x + (end + 0.5) * rect.width / drawn.width - mask.centre.x) ** 2 + y**2).max() for end in ends)
     return bool(math.sqrt(max(reach)) + 1.5 * pixel <= mask.radius)
 
 

@@ -14,7 +14,7 @@ from rivelt.platforms.web.facts import HOME_SCREEN, web_facts
 from rivelt.platforms.web.native.head import Head, head_of
 from rivelt.platforms.web.native.links import resolve
 from rivelt.platforms.web.native.manifest import INSTALLED, display_of
-from rivelt.platforms.web.native.media import matches
+from rivelt.platforms.web.native.media import startups_that_fit
 from rivelt.platforms.web.native.source import manifest_of
 from rivelt.platforms.web.site import WebSite
 from rivelt.project.project import Project
@@ -48,7 +48,7 @@ def _home_screen(project: Project, manifest: Mapping[str, Any], head: Head, scre
     """The one startup image that matches, if it has exactly the size of the screen."""
     if display_of(manifest) not in INSTALLED and not head.is_capable:
         return Scene(screen, look, (), _IN_BROWSER)
-    fitting = matches((link.queries for link in head.startups), screen, look)
+    fitting = startups_that_fit(project, head, screen, look)
     verdicts = list(zip(fitting, head.startups, strict=True))
     found = [link for verdict, link in verdicts if verdict]
     unclear = next((link for verdict, link in verdicts if verdict is None), None)

@@ -15,7 +15,7 @@ from rivelt.platforms.web.native.head import Head, head_of
 from rivelt.platforms.web.native.in_code import CodeManifest
 from rivelt.platforms.web.native.links import resolve
 from rivelt.platforms.web.native.manifest import INSTALLED, display_of
-from rivelt.platforms.web.native.media import matches
+from rivelt.platforms.web.native.media import startups_that_fit
 from rivelt.platforms.web.native.served import served
 from rivelt.platforms.web.native.source import manifest_of
 from rivelt.platforms.web.options import WebTable
@@ -110,7 +110,7 @@ def one_startup_image_matches(subject: Subject[WebSite]) -> Iterator[Said]:
         none, two = [], []
         for screen in _home_screens(subject):
             for look in LOOKS:
-                verdicts = matches((link.queries for link in head.startups), screen, look)
+                verdicts = startups_that_fit(subject.project, head, screen, look)
                 if None in verdicts:
                     yield unknown("the media query of a startup image is not understood")
                     return
