@@ -158,6 +158,8 @@ def _inflated(data: bytes, *, is_unfiltered: bool = False) -> _Inflated | None:
 def _chunks(data: bytes) -> list[tuple[bytes, bytes]]:
     """The chunks of a PNG: a header, a palette or none (with its alphas or without), pixels, the end; none where it has others, or is not whole."""
     found = list(_whole_chunks(data)) if data.startswith(_SIGNATURE) else []
+    if len(_SIGNATURE) + sum(12 + len(content) for _, content in found) != len(data):
+        return []
     kinds = [kind for kind, _ in found]
     pixels = [b"IDAT"] * max(1, kinds.count(b"IDAT"))
     before: tuple[list[bytes], ...] = [], [b"PLTE"], [b"PLTE", b"tRNS"]
