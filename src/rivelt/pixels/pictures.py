@@ -8,8 +8,9 @@ from __future__ import annotations
 
 import math
 from collections import OrderedDict
-from collections.abc import Callable, Hashable, Sequence
+from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 from threading import Lock
 from typing import TYPE_CHECKING, Any, Generic, NamedTuple, TypeVar, cast
 
@@ -28,6 +29,7 @@ if TYPE_CHECKING:
 
 T = TypeVar("T")
 V = TypeVar("V")
+K = TypeVar("K", bound=Hashable)
 P = TypeVar("P", np.uint8, np.uint32)
 
 _MOST_DECODED, _MOST_RESIZED, _MOST_FOUND, _MOST_DRAWN = 64_000_000, 64_000_000, 64_000_000, 48_000_000
@@ -104,7 +106,7 @@ class Bitmap(NamedTuple):
         if self.ground is None:
             return pixels
         whole = np.empty((size.height, size.width, 4), np.uint8)
-        whole[:] = (*self.ground, 255)[:4]
+        whole.view(np.uint32)[:] = np.array((*self.ground, 255)[:4], np.uint8).view(np.uint32)  # a pixel at a time
         whole[y : y + part.height, x : x + part.width] = pixels
         return whole
 
@@ -196,6 +198,17 @@ class Pictures:
     def once(self, key: Hashable, draw: Callable[[], NDArray[P]]) -> NDArray[P]:
         """Return what `draw` gives; with `keeps_drawn`, it is not drawn again for the same key. Not to be drawn into."""
         return self._drawn.get(key, draw) if self.keeps_drawn else draw()
+
+    def all_once(
+        self, keys: Iterable[K], draw: Callable[[Iterable[K]], Mapping[K, NDArray[P]]]
+    ) -> Mapping[K, NDArray[P]]:
+        """Return what `draw` gives for several keys at once, as `once` does for each: what is kept is left out."""
+        kept = {key: self._drawn.peek(key) for key in keys}
+        new = draw([key for key, drawn in kept.items() if drawn is None])
+        return {
+            key: self.once(key, partial(new.__getitem__, key)) if drawn is None else drawn
+            for key, drawn in kept.items()
+        }
 
 
 def _weight(found: object) -> int:
@@ -316,6 +329,12 @@ class _Kept(Generic[T]):
                 entry.weight, entry.is_made = self._weigh(entry.value), True
                 self._add(key, entry)
             return cast(T, entry.value)
+
+    def peek(self, key: Hashable) -> T | None:
+        """Return the value of a key; None for one that is not made."""
+        with self._lock:
+            entry = self._entries.get(key)
+            return entry.value if entry is not None else None
 
     def _add(self, key: Hashable, entry: _Entry[T]) -> None:
         with self._lock:

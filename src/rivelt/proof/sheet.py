@@ -40,7 +40,7 @@ _WIDEST = 280.0
 _TOP = 104
 _PAIR_GAP = 12
 _GAP = 26
-_CAPTION, _NAMES = 76, 33  # what is below a screen, and the upper part of it
+_CAPTION, _NAMES, _LINE = 76, 33, 16  # what is below a screen, the upper part of it, and the line after that
 _HEADING = 26
 _LEAST = 118.0  # the width that a caption needs
 
@@ -114,7 +114,7 @@ def draw_sheet(proof: Proof, *, guides: bool = False, on_progress: Progress = no
         sheet.ink(_drawn_over(pair, proof, windows))
     if proof.motions:
         sheet.ink([block(moving_words(proof, motion), strip_area(proof, motion))])
-    sheet.ink([block(strips(proof, first_strip), Rect(0, first_strip - 20, WIDTH, after - first_strip + 20))])
+    sheet.ink(strips(proof, first_strip))
     sheet.ink([block(_footer(proof, reasons, after, height), Rect(0, after - 20, WIDTH, height - after + 20))])
     return sheet.png()
 
@@ -127,9 +127,7 @@ def _drawn_over(pair: _Pair, proof: Proof, windows: Mapping[int, Rect] | None) -
     bottom = pair.y + pair.height
     yield block(_names(pair), Rect(pair.x - 2, bottom + 8, pair.width + _GAP, _NAMES))
     for scene, label, rect in pair.frames():
-        # Apart from the names, and each look by itself: where one look changes, the rest of the captions is not drawn again.
-        below = Rect(rect.x - 2, bottom + 8 + _NAMES, max(_LEAST, rect.width) + _PAIR_GAP, _CAPTION - _NAMES)
-        yield block(_look_caption(scene, label, rect, bottom + 44), below)
+        yield from _look_caption(scene, label, rect, bottom + 8 + _NAMES)
         inside = [part for mark in proof.marks_of(scene) for part in mark_lines(mark, scene, rect)]
         inside += guide_lines(scene, rect, proof.clearance, windows.get(id(scene))) if windows is not None else ()
         yield from framed(scene, rect, inside)
@@ -209,17 +207,21 @@ def _short(screen: Screen, beside: Screen) -> str:
     return screen.name if screen.system == beside.system else screen.system
 
 
-def _look_caption(scene: Scene, label: str, rect: Rect, y: float) -> Iterator[str]:
-    """Under a screen its look, the colour bar of its ground with its value, then what is drawn."""
-    room = max(_LEAST, rect.width)
+def _look_caption(scene: Scene, label: str, rect: Rect, top: float) -> Iterator[Block]:
+    """Under a screen its look, the colour bar of its ground with its value, then what is drawn: where one changes, the others are not drawn again."""
+    room, y = max(_LEAST, rect.width), top + 3
     ground = scene.ground
     fill = ground.hex if ground else HATCH_PAPER
-    yield f'<rect x="{rect.x}" y="{y}" width="14" height="10" fill="{fill}" stroke="{HAIRLINE}" stroke-width="0.75"/>'
-    yield text(label, rect.x + 19, y + 8.8, 9.5, INK)
     after_look = 25 + text_width(label, 9.5)
     value = shortened(scene.ground_in_words, room - after_look, 9, "mono")
-    yield text(value, rect.x + after_look, y + 8.8, 9, SOFT_INK, "mono")
-    yield text(shortened(_source(scene), room, 8.5), rect.x, y + 22, 8.5, SOFT_INK)
+    upper = [
+        f'<rect x="{rect.x}" y="{y}" width="14" height="10" fill="{fill}" stroke="{HAIRLINE}" stroke-width="0.75"/>',
+        text(label, rect.x + 19, y + 8.8, 9.5, INK),
+        text(value, rect.x + after_look, y + 8.8, 9, SOFT_INK, "mono"),
+    ]
+    yield block(upper, Rect(rect.x - 2, top, room + _PAIR_GAP, _LINE))
+    lower = text(shortened(_source(scene), room, 8.5), rect.x, y + 22, 8.5, SOFT_INK)
+    yield block([lower], Rect(rect.x - 2, top + _LINE, room + _PAIR_GAP, _CAPTION - _NAMES - _LINE))
 
 
 def _source(scene: Scene) -> str:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
-from rivelt.picture import SVG_NAMESPACE
 from rivelt.pixels.compose import Block
 from rivelt.pixels.type import Anchor, Face, text_svg
 from rivelt.units import PixelSize, Rect
@@ -31,9 +30,8 @@ def block(parts: Iterable[str], area: Rect) -> Block:
     x, y = max(0, math.floor(area.x * PIXELS_PER_UNIT)), max(0, math.floor(area.y * PIXELS_PER_UNIT))
     right = math.ceil(min(area.right, WIDTH) * PIXELS_PER_UNIT)
     size = PixelSize(right - x, math.ceil(area.bottom * PIXELS_PER_UNIT) - y)
-    view = " ".join(str(side / PIXELS_PER_UNIT) for side in (x, y, *size))
-    head = f'<svg xmlns="{SVG_NAMESPACE}" width="{size.width}" height="{size.height}" viewBox="{view}">'
-    return Block(f"{head}{''.join(parts)}</svg>", size, x, y)
+    view = Rect(*(side / PIXELS_PER_UNIT for side in (x, y, *size)))
+    return Block("".join(parts), view, size, x, y)
 
 
 def text(

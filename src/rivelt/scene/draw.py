@@ -11,7 +11,7 @@ from rivelt.art.source import read_art
 from rivelt.colour import Colour
 from rivelt.picture import SVG_NAMESPACE
 from rivelt.pixels.canvas import draw
-from rivelt.pixels.compose import lay_over, times_share
+from rivelt.pixels.compose import fill, lay_over, times_share
 from rivelt.pixels.pictures import Pictures
 from rivelt.pixels.type import text_svg
 from rivelt.scene.model import Fill, Layer, Picture, Scene, TextBox, Tile, TileMode, Unknown
@@ -53,7 +53,7 @@ def _draw(screen: NDArray[np.uint8], layer: Layer, scale: float, pictures: Pictu
             area = rect.scaled(scale)
             if not is_round and _fills(area, screen):
                 if colour.is_opaque:
-                    screen[:] = colour
+                    fill(screen, colour)
                     return
                 lay_over(screen, np.broadcast_to(np.array(colour, np.uint8), screen.shape), 0, 0)
                 return

@@ -140,7 +140,7 @@ class Drawables(Measures, frozen=True):
         try:
             svg = self.read_vector(root, source, frame.size).svg.encode()
             # One that takes too long to draw is not drawn.
-            self.project.remember(("drawable", svg), lambda: read_picture(svg, source))
+            self.project.derived("drawable", (svg, source), lambda its: read_picture(*its))
         except BadInput as problem:
             return [Unknown(frame, problem.message)]
         is_mirrored = self.device.is_right_to_left and attribute(root, "autoMirrored") == "true"
