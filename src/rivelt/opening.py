@@ -236,7 +236,7 @@ def survey(folder: AnyPath = ".", *, only: Sequence[str] = (), editions: Sequenc
     plain = tuple(replace(site, brief="", edition="") for site in found.values())
     evidence = Evidence(work.project, plain)
     shown = {(site.target, site.name) for site in evidence.sites}
-    hidden = [replace(site, today=_NO_VARIANT) for site in plain if (site.target, site.name) not in shown]
+    hidden = [replace(site, shows=lambda: _NO_VARIANT) for site in plain if (site.target, site.name) not in shown]
     every = sorted((*hidden, *evidence.sites), key=lambda site: TARGETS.index(site.target))
     return Surveyed(work.root, work.project, tuple(every), owners, tuple(problems), bool(briefs))
 

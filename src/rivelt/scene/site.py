@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from rivelt.errors import BadInput, Refused, RiveltError
 from rivelt.plan.owner import Owner
@@ -14,7 +15,7 @@ from rivelt.scene.model import Screen
 class Site:
     """One native project found on disk. Platforms add what they need to it.
 
-    `name`: a path, or a path and a target's name, unique in the project. `today`: its launch screen now, in words.
+    `name`: a path, or a path and a target's name, unique in the project. `shows`: gives its launch screen now, in words.
     `facts`: what the survey found, for people, in order. `touches`: the files of the person's that apply would edit, as
     far as known without planning.
     `blocked`: why it cannot be handled; such a site is left untouched. `screens`: those of this site alone that a proof shows,
@@ -26,7 +27,7 @@ class Site:
 
     target: str
     name: str
-    today: str = ""
+    shows: Callable[[], str] = field(default=lambda: "", compare=False, repr=False)
     facts: Mapping[str, str] = field(default_factory=dict, hash=False)
     touches: tuple[str, ...] = ()
     blocked: RiveltError | None = field(default=None, compare=False)
@@ -41,6 +42,11 @@ class Site:
     brief: str = ""
     edition: str = ""
     variants: tuple[str, ...] = ()
+
+    @cached_property
+    def today(self) -> str:
+        """Its launch screen now, in words; read when it is first asked for."""
+        return self.shows()
 
     @property
     def owner(self) -> Owner:

@@ -9,7 +9,6 @@ from msgspec import Struct
 
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
-from rivelt.platforms.android.facts import screens
 from rivelt.platforms.android.make.frameworks import is_switched_by_meta
 from rivelt.platforms.android.make.library import library_edits
 from rivelt.platforms.android.make.method import choose_way
@@ -29,7 +28,7 @@ from rivelt.platforms.android.native.resources import Entry, Resources, resource
 from rivelt.platforms.android.native.source_sets import declared
 from rivelt.platforms.android.native.variants import MAIN, MANIFEST, Variants, source_set, unused_sets
 from rivelt.platforms.android.options import AndroidTable
-from rivelt.platforms.android.reader.scene import scene
+from rivelt.platforms.android.reader.scene import today
 from rivelt.platforms.android.site import AndroidSite, Way
 from rivelt.platforms.choose import listed
 from rivelt.project.project import Project
@@ -175,9 +174,10 @@ class _Module(Struct, frozen=True):
         # An activity that is not found in the module may be anywhere.
         site = replace(site, touches=(self.path,), homes=blank.homes if site.source is not None else (*blank.homes, ""))
         resources = resources_of(self.project, site.all_res)
-        shown = [f"{screen.system}: {scene(self.project, site, screen, 'light').title}" for screen in screens()]
         facts = self._facts(site, resources, variants)
-        return replace(site, facts=facts, touches=self._touches(site, resources), today="; ".join(shown))
+        return replace(
+            site, facts=facts, touches=self._touches(site, resources), shows=lambda: today(self.project, site)
+        )
 
     # What the survey reports
 

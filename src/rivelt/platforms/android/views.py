@@ -8,7 +8,7 @@ from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import screens
 from rivelt.platforms.android.native.effective import resolved, variants_of_site
 from rivelt.platforms.android.native.variants import MAIN, Variant
-from rivelt.platforms.android.reader.scene import scene
+from rivelt.platforms.android.reader.scene import scene, today
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.project.project import Project
 from rivelt.values import replace
@@ -37,8 +37,7 @@ def views(project: Project, site: AndroidSite, beside: Sequence[AndroidSite]) ->
 
 
 def _named(project: Project, view: AndroidSite, names: Sequence[str]) -> AndroidSite:
-    shown = [f"{screen.system}: {scene(project, view, screen, 'light').title}" for screen in screens()]
-    return replace(view, variants=tuple(names), today="; ".join(shown) if view.blocked is None else "")
+    return replace(view, variants=tuple(names), shows=lambda: today(project, view) if view.blocked is None else "")
 
 
 def _decider(variant: Variant, sites: Sequence[AndroidSite]) -> AndroidSite:

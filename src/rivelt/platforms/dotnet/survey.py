@@ -38,7 +38,9 @@ def _site(project: Project, path: str) -> DotnetSite | None:
         )
         activity = find_activity(project, single)
         touches = (path, *((activity.path,) if activity is not None else ()))
-        return replace(site, today=today(project, site, site.screens), facts=_facts(project, single), touches=touches)
+        return replace(
+            site, shows=lambda: today(project, site, site.screens), facts=_facts(project, single), touches=touches
+        )
     except RiveltError as error:
         return replace(site, blocked=error)
 

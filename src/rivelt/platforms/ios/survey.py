@@ -61,8 +61,11 @@ def _site(project: Project, target: Target, generator: Generator | None, options
     site = replace(site, generator=generator)
     try:
         site = _described(project, target, site, options)
-        today = scene(project, site, site.screens[0], "light").title
-        return replace(site, today=today, touches=_touched(project, site, options))
+        return replace(
+            site,
+            shows=lambda: scene(project, site, site.screens[0], "light").title,
+            touches=_touched(project, site, options),
+        )
     except RiveltError as error:
         return replace(site, blocked=error)
 

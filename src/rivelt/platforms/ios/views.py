@@ -40,12 +40,12 @@ def _of(project: Project, site: IosSite, its: Sequence[Declaration]) -> IosSite:
     try:
         found = declared(project, its, site.project_file)
     except RiveltError:
-        return replace(view, today=scene(project, view, screens()[0], "light").title)
+        return replace(view, shows=lambda: scene(project, view, screens()[0], "light").title)
     ways = held(its, found)
     shown = held_screens(ways)
     return replace(
         view,
-        today=scene(project, view, shown[0], "light").title,
+        shows=lambda: scene(project, view, shown[0], "light").title,
         held=ways,
         screens=shown,
         every_screen=every_held_screen(ways, is_shared=shares_screen(found)),

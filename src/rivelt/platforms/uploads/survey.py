@@ -51,7 +51,7 @@ def _site(project: Project, brief: Brief, out: str) -> UploadsSite:
     return UploadsSite(
         "uploads",
         brief.path.name,
-        today="images of an earlier run" if there else "nothing yet",
+        shows=lambda: "images of an earlier run" if there else "nothing yet",
         screens=tuple(replace(screen, looks=looks) for screen in screens),
         uploads=wanted,
         out=out,

@@ -81,10 +81,12 @@ def _site(project: Project, path: str, pages: tuple[LinkedPage, ...]) -> WebSite
     try:
         manifest = manifest_of(project, path)
         heads = [head_of(project, page.path) for page in pages]
-        today = scene(project, site, screens()[0], "light").title
         touches = (path, *(page.path for page in pages))
         return replace(
-            site, today=today, facts=_facts(manifest.value, heads, _templates(project, path)), touches=touches
+            site,
+            shows=lambda: scene(project, site, screens()[0], "light").title,
+            facts=_facts(manifest.value, heads, _templates(project, path)),
+            touches=touches,
         )
     except RiveltError as error:
         return replace(site, blocked=error)

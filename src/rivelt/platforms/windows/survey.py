@@ -65,8 +65,12 @@ def _site(project: Project, path: str) -> WindowsSite:
         if kind.version != windows_facts().kinds[0].version:
             site = replace(site, screens=screens(kind), every_screen=every_screen(kind))
         facts = _facts(project, manifest, home, files)
-        today = scene(project, site, screens(kind)[0], "light").title
-        return replace(site, today=today, facts=facts, touches=(path, *files))
+        return replace(
+            site,
+            shows=lambda: scene(project, site, screens(kind)[0], "light").title,
+            facts=facts,
+            touches=(path, *files),
+        )
     except RiveltError as error:
         return replace(site, blocked=error)
 

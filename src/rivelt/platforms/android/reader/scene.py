@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from rivelt.errors import RiveltError
-from rivelt.platforms.android.facts import BASE_DPI, android_facts, device_of
+from rivelt.platforms.android.facts import BASE_DPI, android_facts, device_of, screens
 from rivelt.platforms.android.native.effective import manifest_of
 from rivelt.platforms.android.native.motion import moment_of
 from rivelt.platforms.android.native.qualifiers import Device
@@ -33,6 +33,11 @@ from rivelt.units import Circle, Look, Rect, Size, centred
 from rivelt.values import replace
 
 _WINDOW = f"android:{WINDOW_BACKGROUND}"
+
+
+def today(project: Project, site: AndroidSite) -> str:
+    """Return what the screen of each system shows in the light look, in words."""
+    return "; ".join(f"{screen.system}: {scene(project, site, screen, 'light').title}" for screen in screens())
 
 
 def scene(project: Project, site: AndroidSite, screen: Screen, look: Look) -> Scene:
