@@ -11,13 +11,14 @@ from hypothesis import strategies as st
 
 from conftest import read_tree, write_tree
 from rivelt.disk.tree import in_tool_folder
+from rivelt.edit.toml import read_toml
 from rivelt.errors import BadInput, Place, Problems, Refused, raise_all
 from rivelt.plan.owner import Owner
 from rivelt.project.search import snapshot_of
 from rivelt.project.snapshot import Snapshot, join, parent
 from rivelt.workspace.change import Change
 from rivelt.workspace.commit import commit, undo
-from rivelt.workspace.lockfile import Lock, LockedFile, read_lock
+from rivelt.workspace.lockfile import LOCK_NAME, Lock, LockedFile, _as_written, read_lock
 from rivelt.workspace.notes import FOLDER
 from rivelt.workspace.record import Put, Record, records_of, taken_back
 
@@ -61,8 +62,29 @@ def test_a_lock_file_says_what_it_was_told(
     assert {owner: sorted(its, key=repr) for owner, its in read.edits.items()} == {
         owner: sorted(its, key=repr) for owner, its in edits.items()
     }
+    text = lock.text()
+    assert _as_written(text.encode()) == read_toml(text.encode(), LOCK_NAME)
     again = Lock(*(dict(reversed(part.items())) for part in (files, inputs, edits)))  # type: ignore[arg-type]
     assert again.text() == lock.text() == read.text()  # the order of work leaves no trace
+
+
+LOCK = Lock(
+    {Owner("rivelt.toml", "", "web a"): {"a/b.png": LockedFile("0" * 64, "1" * 64, is_fallback=True)}},
+    edits={Owner("rivelt.toml", "x", "ios b"): [Record("a.plist", "é\t\x7f\n", Put.of('"\\'))]},
+)
+
+
+@given(st.data())
+def test_a_lock_file_that_is_read_by_its_layout_says_what_it_says_as_toml(data: st.DataObject) -> None:
+    text = LOCK.text()
+    for _ in range(data.draw(st.integers(1, 3))):
+        at = data.draw(st.integers(0, len(text)))
+        put = data.draw(
+            st.sampled_from(["", "#", '"', "\\", "\n", "\r", "},", ", site = 1", "\x00", "0", "'", "]", "=", "\\u0041"])
+        )
+        text = text[:at] + put + text[at + data.draw(st.integers(0, 2)) :]
+    found = _as_written(text.encode())
+    assert found is None or found == read_toml(text.encode(), LOCK_NAME)
 
 
 @given(st.lists(st.sampled_from(["};", "a = 1", "<x/>", "", "name"]), max_size=30), st.data())

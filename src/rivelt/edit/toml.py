@@ -11,7 +11,9 @@ from rivelt.edit.splice import Splice, newline_at
 from rivelt.edit.text import BOM, read_text
 from rivelt.errors import BadInput, Place
 
-_MOST_BYTES = 5_000_000
+MOST_BYTES = 5_000_000
+"""The largest file that is read."""
+
 _DEEP_KEY = re.compile(
     r"""(?<![\w"'-])(?:[\w"'-]++[ \t]*+\.[ \t]*+){100}"""
 )  # what `tomllib` keeps of a name grows with its square
@@ -25,8 +27,8 @@ def read_toml(data: bytes, path: str, hint: str = "Fix it.") -> Mapping[str, Any
     Raises:
         BadInput: it is not valid, far too large, or nested far too deeply.
     """
-    if len(data) > _MOST_BYTES:
-        raise BadInput(f"the file has more than {_MOST_BYTES // 1_000_000} MB", place=Place(path))
+    if len(data) > MOST_BYTES:
+        raise BadInput(f"the file has more than {MOST_BYTES // 1_000_000} MB", place=Place(path))
     text = read_text(data, path).removeprefix(BOM)
     if found := _DEEP_KEY.search(text):
         raise _invalid(

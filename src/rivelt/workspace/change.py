@@ -7,6 +7,7 @@ import hashlib
 import os
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping, Sequence
+from functools import cached_property
 from pathlib import Path
 from typing import Any, Literal, TypeAlias
 
@@ -23,7 +24,7 @@ from rivelt.values import replace
 Action: TypeAlias = Literal["create", "edit", "delete"]
 
 
-class Change(Struct, frozen=True):
+class Change(Struct, frozen=True, dict=True):
     """One file: its bytes before (None: it does not exist) and after (None: it is to be deleted).
 
     `path` is relative to the project's root; `why` says in words what the change is for.
@@ -40,6 +41,12 @@ class Change(Struct, frozen=True):
         if self.before is None:
             return "create"
         return "delete" if self.after is None else "edit"
+
+    @cached_property
+    def digests(self) -> tuple[str | None, str | None]:
+        """The SHA-256 of its bytes before and after, in hex."""
+        before, after = (None if content is None else sha256(content) for content in (self.before, self.after))
+        return before, after
 
     def diff(self) -> str:
         """Return a unified diff; for files that are not text, one line that says so."""

@@ -17,7 +17,7 @@ from rivelt.disk.folder import Folder, Moved, NotRegular
 from rivelt.disk.tree import Tree, undo_command
 from rivelt.errors import BadInput, Place, Refused, RiveltError
 from rivelt.workspace import journal as journals
-from rivelt.workspace.change import Change, Changes, sha256
+from rivelt.workspace.change import Change, Changes
 from rivelt.workspace.journal import NEW, OLD, Journal
 from rivelt.workspace.lock import exclusive
 from rivelt.workspace.notes import FOLDER
@@ -114,9 +114,9 @@ def _change(tree: Tree, journal: Journal, changes: Sequence[Change]) -> None:
             with tree.exact(path) as spot:
                 spot.folder.sync()
         _remove_emptied(tree, changes)
-        for index, entry in enumerate(journal.record.entries):
-            if entry.before is not None and sha256(old.read(f"{index:04d}")) != entry.before:
-                raise _changed(entry.path)
+        for index, change in enumerate(changes):
+            if change.before is not None and old.read(f"{index:04d}") != change.before:
+                raise _changed(change.path)
 
 
 def _staged(tree: Tree, new: Folder, change: Change) -> str:

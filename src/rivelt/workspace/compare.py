@@ -317,7 +317,7 @@ def _refuse_somebody_elses(changes: Iterable[Change], lock: Lock) -> None:
     changed = [
         change
         for change in touched
-        if change.path in lock.paths and not is_as_written(change.path, change.before, lock)
+        if change.path in lock.paths and change.digests[0] not in {its.sha256 for its in lock.locked(change.path)}
     ]
     reasons = [
         f"{what}: {', '.join(change.path for change in found)}"

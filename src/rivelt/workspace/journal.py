@@ -22,7 +22,7 @@ import msgspec
 from rivelt.disk.folder import Folder, NotRegular, TooLarge, identity, is_link
 from rivelt.disk.tree import Tree, in_tool_folder, wipe
 from rivelt.errors import BadInput, Place
-from rivelt.workspace.change import Change, sha256
+from rivelt.workspace.change import Change
 from rivelt.workspace.notes import FOLDER, home_of, make_home, signed
 
 JOURNAL_FORMAT = 2
@@ -157,13 +157,7 @@ def begin(tree: Tree, changes: Sequence[Change], made_folders: Sequence[str]) ->
             home, f"{number:04d}"
         )  # left by a run that was stopped before its journal was complete: nothing had changed
         home.make_folder(f"{number:04d}")
-        entries = tuple(
-            JournalEntry(
-                change.path,
-                *(None if content is None else sha256(content) for content in (change.before, change.after)),
-            )
-            for change in changes
-        )
+        entries = tuple(JournalEntry(change.path, *change.digests) for change in changes)
         record = Record(2, entries, tuple(made_folders)).signed()
         folder = home.child(f"{number:04d}")
         try:

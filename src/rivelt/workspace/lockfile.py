@@ -17,7 +17,7 @@ import msgspec
 from msgspec import Struct, field
 
 from rivelt.disk.tree import in_tool_folder
-from rivelt.edit.toml import read_toml
+from rivelt.edit.toml import MOST_BYTES, read_toml
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.plan.owner import Owner
 from rivelt.project.project import Project, remembered
@@ -26,11 +26,18 @@ from rivelt.workspace.record import Put, Record
 LOCK_NAME = "rivelt.lock"
 LOCK_FORMAT = 2
 _CONTROLS = frozenset(map(chr, (*range(0x20), 0x7F)))
-_HEADER = (
+_BEGIN = (
     "# What rivelt made, for whom, and from what. Commit this file; do not edit it.",
     "# Each line stands for itself: in a merge conflict keep the lines of both sides, then run: rivelt apply",
+    f"format = {LOCK_FORMAT}",
+    "made = [",
 )
 _SHELVES = 64
+# A value as it is written: a string without what JSON and TOML read differently, a number, or true.
+_WRITTEN = r'"(?:[^"\\\x00-\x1f\x7f]|\\[btnfr"\\]|\\u00[01][0-9a-f]|\\u007f)*+"|0|[1-9][0-9]{0,15}|true'
+_PAIR = re.compile(rf"([a-z0-9]+) = ({_WRITTEN})")
+_ENTRY = re.compile(rf"  \{{ {_PAIR.pattern}(?:, {_PAIR.pattern})*+ \}},")
+_SHELF = re.compile("  # [0-9a-f]{2}")
 _EDITED_SCRIPTS = re.compile(
     # The description of an Xcode project; what makes a web app manifest.
     r"project\.yml|manifest\.(?:ts|js|tsx|mjs)|(?:vite|nuxt|astro|quasar|svelte|vue|rsbuild)\.config\.[cm]?[jt]s"
@@ -148,7 +155,7 @@ class Lock(Struct, frozen=True, dict=True):
         for owner in sorted(self.owners):
             shelf = hashlib.sha256("\0".join(owner).encode()).digest()[0] % _SHELVES
             shelves[shelf] += sorted(f"  {_line(owner, entry)}," for entry in self._entries(owner))
-        lines = [*_HEADER, f"format = {LOCK_FORMAT}", "made = ["]
+        lines = [*_BEGIN]
         for number, shelf_lines in enumerate(shelves):
             lines += [f"  # {number:02x}", *shelf_lines]
         return "\n".join([*lines, "]", ""])
@@ -209,7 +216,7 @@ def read_lock(data: bytes) -> Lock:
         if b"\n<<<<<<< " in data or data.startswith(b"<<<<<<< "):
             merging = "Keep the lines of both sides, remove the markers, then run: rivelt apply"
             raise BadInput("the lock file has a merge conflict", place=Place(LOCK_NAME), hint=merging)
-        table = read_toml(data, LOCK_NAME, hint)
+        table = _as_written(data) or read_toml(data, LOCK_NAME, hint)
         if table["format"] > LOCK_FORMAT:
             raise BadInput(
                 "the lock file is of a later version of Rivelt", place=Place(LOCK_NAME), hint="Update Rivelt."
@@ -229,6 +236,35 @@ def read_lock(data: bytes) -> Lock:
         message = f"the lock file names an edit of what Rivelt never edits: {odd}"
         raise BadInput(message, place=Place(LOCK_NAME), hint=hint)
     return lock
+
+
+def _as_written(data: bytes) -> Mapping[str, Any] | None:
+    """Return what `read_toml` gives of a file that is laid out as `Lock.text` does it, in a tenth of the time; None for any other."""
+    if len(data) > MOST_BYTES:
+        return None
+    try:
+        lines = data.decode().split("\n")
+    except UnicodeDecodeError:
+        return None
+    if lines[: len(_BEGIN)] != [*_BEGIN] or lines[-2:] != ["]", ""]:
+        return None
+    made = []
+    for line in lines[len(_BEGIN) : -2]:
+        if _ENTRY.fullmatch(line):
+            pairs = _PAIR.findall(line)
+            made.append({key: _value(text) for key, text in pairs})
+            if len(made[-1]) < len(pairs):
+                return None
+        elif not _SHELF.fullmatch(line):
+            return None
+    return {"format": LOCK_FORMAT, "made": made}
+
+
+def _value(text: str) -> str | int | bool:
+    if text.startswith('"'):
+        found: str = json.loads(text) if "\\" in text else text[1:-1]
+        return found
+    return text == "true" or int(text)
 
 
 def _is_edited(path: str) -> bool:

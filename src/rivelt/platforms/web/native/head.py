@@ -8,6 +8,7 @@ from typing import Any
 
 from msgspec import Struct
 
+from rivelt.edit.html import Page
 from rivelt.errors import Place
 from rivelt.media.queries import Queries, parsed
 from rivelt.platforms.web.native.in_code import CODE, metadata
@@ -51,6 +52,10 @@ def head_of(project: Project, path: str) -> Head:
     if path.endswith(CODE):
         return _in_code(project, path)
     page = project.html(path)
+    return project.derived("head", (path, page.data), lambda _: _of_page(project, page))
+
+
+def _of_page(project: Project, page: Page) -> Head:
     tags = page.live
     links = tuple(
         StartupLink.of(project, href_of(page, tag), tag.get("media"), page.place(tag))
@@ -58,7 +63,7 @@ def head_of(project: Project, path: str) -> Head:
         if tag.name == "link" and STARTUP in tag.rel
     )
     names = {tag.get("name").lower() for tag in tags if tag.name == "meta" and tag.get("content") == "yes"}
-    return Head(path, links, not names.isdisjoint(_CAPABLE))
+    return Head(page.path, links, not names.isdisjoint(_CAPABLE))
 
 
 def _in_code(project: Project, path: str) -> Head:
