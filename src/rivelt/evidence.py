@@ -116,10 +116,10 @@ class Evidence:
         """Return what the usual screens of a site show, each in its looks."""
         return self._shown_on(site, (*screens_of(site), *shown_moments(site)))
 
-    def every_scene(self, site: Site) -> tuple[Scene, ...]:
-        """Return what all known screens of a site show, each in its looks."""
+    def every_scene(self, site: Site, counts: Callable[[Screen], bool] = lambda _: True) -> tuple[Scene, ...]:
+        """Return what all known screens of a site show, each in its looks; `counts`: those that are wanted of them."""
         self._asked_for_all += 1
-        return self._shown_on(site, (*screens_of(site, is_all=True), *site.moments))
+        return self._shown_on(site, filter(counts, (*screens_of(site, is_all=True), *site.moments)))
 
     def handoffs(self, site: Site) -> tuple[Handoff, ...]:
         """Return what comes after the launch screen on the last of the usual screens, in each look where something is known of it."""

@@ -5,12 +5,12 @@ from __future__ import annotations
 import fnmatch
 import hashlib
 import os
+import posixpath
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from copy import copy
 from dataclasses import dataclass, field
 from functools import cached_property
-from pathlib import PurePosixPath
 from typing import Literal, TypeAlias
 
 from msgspec import Struct
@@ -313,7 +313,7 @@ def is_text(name: str) -> bool:
 
 def join(folder: str, *parts: str) -> str:
     """Return parts of a POSIX path joined and normalised; the root is ""."""
-    joined = os.path.normpath(PurePosixPath(folder, *parts).as_posix()).replace(os.sep, "/")
+    joined = os.path.normpath(posixpath.join(folder, *parts)).replace(os.sep, "/")
     return "" if joined == "." else joined
 
 

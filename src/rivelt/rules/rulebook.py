@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from rivelt.project.project import Project
     from rivelt.rules.drift import Drift
     from rivelt.scene.handoff import Handoff
-    from rivelt.scene.model import Scene
+    from rivelt.scene.model import Scene, Screen
 
 T = TypeVar("T")
 X = TypeVar("X")
@@ -84,8 +84,8 @@ class Evidence(Protocol):
     def scenes(self, site: Site) -> Sequence[Scene]:
         """Return what the usual screens of a site show, each in its looks."""
 
-    def every_scene(self, site: Site) -> Sequence[Scene]:
-        """Return what all known screens of a site show, each in its looks."""
+    def every_scene(self, site: Site, counts: Callable[[Screen], bool] = ...) -> Sequence[Scene]:
+        """Return what all known screens of a site show, each in its looks; `counts`: those that are wanted of them."""
 
     def handoffs(self, site: Site) -> Sequence[Handoff]:
         """Return what comes after the launch screen of a site, in each look."""
@@ -144,6 +144,12 @@ class Subject(Struct, Generic[S], frozen=True):
     def every_scene(self) -> Sequence[Scene]:
         """What all known screens show, each in its looks; of those that count, where not all do."""
         return self.evidence.every_scene(self.site) if self.shown is None else self.shown
+
+    def every_scene_on(self, counts: Callable[[Screen], bool]) -> Sequence[Scene]:
+        """Return what all known screens show that are wanted: those of others are not read."""
+        if self.shown is None:
+            return self.evidence.every_scene(self.site, counts)
+        return [scene for scene in self.shown if counts(scene.screen)]
 
     @property
     def handoffs(self) -> Sequence[Handoff]:

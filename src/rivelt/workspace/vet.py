@@ -51,7 +51,7 @@ def vetted(tree: Tree, changes: Sequence[Change]) -> Vetted:
         other = names.setdefault(folded(path), path)
         if other != path:
             raise _differs_in_case(change.path, other)
-        real[path] = replace(change, path=path)
+        real[path] = change if path == change.path else replace(change, path=path)
     return Vetted(tuple(real.values()), tuple(made))
 
 

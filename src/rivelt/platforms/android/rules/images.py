@@ -131,8 +131,8 @@ def _is_well_inside(drawn: _Silhouette | None, rect: Rect, mask: Circle) -> bool
 def _icons(subject: Subject[AndroidSite]) -> Iterator[tuple[Look, Circle, Picture | Unknown]]:
     """What every screen shows inside the circle, and what it shows that is unknown."""
     first = android_facts().levels.system_launch_screen
-    for shown in subject.every_scene:
-        for layer in shown.layers if shown.mask is not None and shown.screen.version >= first else ():
+    for shown in subject.every_scene_on(lambda screen: screen.version >= first):
+        for layer in shown.layers if shown.mask is not None else ():
             if isinstance(layer, Unknown) or (isinstance(layer, Picture) and layer.clip == shown.mask):
                 assert shown.mask is not None
                 yield shown.look, shown.mask, layer
