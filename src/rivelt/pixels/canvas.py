@@ -139,9 +139,9 @@ def in_linear(image: pyvips.Image) -> pyvips.Image:
 def from_linear(image: pyvips.Image) -> pyvips.Image:
     """Return what `in_linear` gives as 8-bit sRGB again, with straight alpha."""
     # Lanczos overshoots at sharp edges; unpremultiplying more colour than alpha would leave bright fringes.
-    colour = image[:3].clamp(min=0, max=1)
     if image.bands == 3:
-        return colour.copy(interpretation="scrgb").colourspace("srgb").cast("uchar").addalpha()
+        return image.clamp(min=0, max=1).copy(interpretation="scrgb").colourspace("srgb").cast("uchar").addalpha()
+    colour = image[:3].clamp(min=0, max=1)
     alpha = image[3].clamp(min=0, max=1)
     straight = colour.bandjoin(alpha).copy(interpretation="scrgb").unpremultiply(max_alpha=1)
     return straight.colourspace("srgb").cast("uchar")

@@ -10,7 +10,7 @@ import math
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import partial
+from functools import cache, partial
 from threading import Lock
 from typing import TYPE_CHECKING, Any, Generic, NamedTuple, TypeVar, cast
 
@@ -92,7 +92,7 @@ class Bitmap(NamedTuple):
         content = before(self.image)
         if self.ground is None:
             return content.resize(across, vscale=down, kernel=kernel), 0, 0
-        fill = {"extend": "background", "background": before(_dot(self.ground)).getpoint(0, 0)}
+        fill = {"extend": "background", "background": _behind(self.ground, before)}
         left, right = _reached(self.x, content.width, across, size.width)
         top, bottom = _reached(self.y, content.height, down, size.height)
         tall = content.embed(0, self.y, content.width, self.size.height, **fill)
@@ -115,6 +115,22 @@ def _reached(start: int, length: int, share: float, side: int) -> tuple[int, int
     """The pixels from and up to which a part of an image has a say, once the image is resized to `side`."""
     margin = math.ceil(_REACH * max(1.0, share))
     return max(0, math.floor(start * share) - margin), min(side, math.ceil((start + length) * share) + margin)
+
+
+def _behind(ground: tuple[int, ...], before: Callable[[pyvips.Image], pyvips.Image]) -> Sequence[float]:
+    """A ground as `before` makes it."""
+    if before is in_linear and len(ground) == 3:
+        return [_linear_values()[band] for band in ground]
+    is_nothing = len(ground) == 4 and not any(ground)
+    return [0.0] * 4 if is_nothing else list(before(_dot(ground)).getpoint(0, 0))
+
+
+@cache
+def _linear_values() -> Sequence[float]:
+    """The 256 values of a band of 8 bits in linear light."""
+    ramp = np.repeat(np.arange(256, dtype=np.uint8), 3).reshape(1, 256, 3)
+    values: Sequence[float] = in_linear(_image(ramp)).numpy()[0, :, 0].tolist()
+    return values
 
 
 def _dot(colour: Sequence[int]) -> pyvips.Image:
