@@ -98,7 +98,7 @@ def edited(
     for path in standing_alone(lock, owners):
         if path in project and path not in contents:
             contents[path], reasons[path] = base.read(path), NOT_NEEDED
-    new = _put(plans, lock, owners)
+    new = _put(project, plans, lock, owners)
     kept = set() if prune else set(settled)
     kept |= {path for path, content in contents.items() if path in project and project.read(path) == content}
     contents = {
@@ -121,12 +121,12 @@ def moved(project: Project, plans: Mapping[Site, Plan], lock: Lock, owners: froz
     different = {path for path in before & after.keys() if path in project and project.read(path) != after[path]}
     if not different:
         return frozenset()
-    new, alone = _put(plans, lock, owners), standing_alone(lock, owners)
+    new, alone = _put(project, plans, lock, owners), standing_alone(lock, owners)
     return frozenset(path for path in different if _is_as_before(project, path, new, alone, lock, owners))
 
 
 def _put(
-    plans: Mapping[Site, Plan], lock: Lock, owners: frozenset[Owner]
+    project: Project, plans: Mapping[Site, Plan], lock: Lock, owners: frozenset[Owner]
 ) -> Mapping[Owner, Mapping[str, Sequence[Record]]]:
     """The records of what each owner puts into each file.
 
@@ -140,7 +140,7 @@ def _put(
             if edit.is_shared and edit.before != edit.after:
                 _refuse_undoing(edit, site.owner, new, lock, owners)
             mine[edit.path] = [
-                *records_of(edit.path, edit.before, edit.after),
+                *project.derived("records", (edit.path, edit.before, edit.after), lambda its: records_of(*its)),
                 *_adopted(edit, site.owner, new, lock, owners),
             ]
     return new

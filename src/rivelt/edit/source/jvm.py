@@ -98,16 +98,26 @@ class JvmSource(Source):
         """Return the declaration of a class by its simple name, or None."""
         if class_name.encode() not in self.data:
             return None
-        for node in walk(self.root):
-            if node.type == "class_declaration" and self.text(_name(node)) == class_name:
-                return node
-        return None
+        if class_name not in self._declared:
+            declared = (node for node in walk(self.root) if node.type == "class_declaration")
+            self._declared[class_name] = next((node for node in declared if self.text(_name(node)) == class_name), None)
+        return self._declared[class_name]
 
-    def calls(self, name: str) -> list[Node]:
+    @cached_property
+    def _declared(self) -> dict[str, Node | None]:
+        return {}
+
+    def calls(self, name: str) -> Sequence[Node]:
         """Return the places where a function or method of a simple name is called."""
         if name.encode() not in self.data:
             return []
-        return [node for node in walk(self.root) if self._is_call(node, name)]
+        if name not in self._called:
+            self._called[name] = [node for node in walk(self.root) if self._is_call(node, name)]
+        return self._called[name]
+
+    @cached_property
+    def _called(self) -> dict[str, Sequence[Node]]:
+        return {}
 
     def _is_call(self, node: Node, name: str) -> bool:
         is_named = node.type == "identifier" and self.text(node) == name

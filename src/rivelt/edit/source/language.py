@@ -93,7 +93,7 @@ class Source(SyntaxFile):
         """Return the simple name of the class that a class extends, or None."""
 
     @abstractmethod
-    def calls(self, name: str) -> list[Node]:
+    def calls(self, name: str) -> Sequence[Node]:
         """Return the places where a function or method of a simple name is called."""
 
     @abstractmethod

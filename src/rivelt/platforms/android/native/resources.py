@@ -175,7 +175,8 @@ class Resources:
 @remembered
 def resources_of(project: Project, folders: tuple[str, ...]) -> Resources:
     """Return the table of several folders merged as a build does it: of the same resource in the same folder, the first one counts."""
-    merged = Resources()
+    # How well a folder fits a device depends on nothing else, whatever becomes of the project.
+    merged = Resources(_ranks=project.derived("ranks", folders, lambda _: {}))
     for table in (Resources.of_folder(project, res) for res in folders):
         merged.broken += table.broken
         for key, entries in table.entries.items():
