@@ -62,7 +62,7 @@ class Lantern:
     every_screen = screens
 
     def survey(self, project, brief=None):
-        return [LanternSite("lantern", path, "a lantern", file=path) for path in project.find("*lantern.txt")]
+        return [LanternSite("lantern", path, lambda: "a lantern", file=path) for path in project.find("*lantern.txt")]
 
     def proposals(self, project, sites):
         return {}
