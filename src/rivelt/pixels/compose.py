@@ -23,7 +23,10 @@ _MOST_TOGETHER = 1_000_000  # pixels of blocks that are drawn at once
 
 
 class Block(NamedTuple):
-    """What is drawn in one area of a sheet: the content of an SVG, the part of its canvas that fills the area, and where that is, in px."""
+    """What is drawn in one area of a sheet: the content of an SVG, the part of its canvas that fills the area, and where that is, in px.
+
+    Several are drawn in one SVG: nothing in it has an `id`.
+    """
 
     content: str
     view: Rect
@@ -112,9 +115,8 @@ def _ink(rows: NDArray[np.uint8], drawn: NDArray[np.uint32], block: Block) -> No
     down, across = np.divmod(at, np.uint32(block.size.width))
     height, stride = rows.shape
     if block.y + block.size.height > height or 3 * (block.x + block.size.width) >= stride:
-        inside = (block.y + down < height) & (
-            3 * (block.x + across) + 1 < stride
-        )  # it may end within the last pixel of the sheet
+        # It may end within the last pixel of the sheet.
+        inside = (block.y + down < height) & (3 * (block.x + across) + 1 < stride)
         down, across, pixels = down[inside], across[inside], pixels[inside]
     flat = rows.reshape(-1)
     places = (block.y + down.astype(np.intp)) * stride + 3 * (block.x + across.astype(np.intp)) + 1

@@ -219,7 +219,7 @@ class Pictures:
         self, keys: Iterable[K], draw: Callable[[Iterable[K]], Mapping[K, NDArray[P]]]
     ) -> Mapping[K, NDArray[P]]:
         """Return what `draw` gives for several keys at once, as `once` does for each: what is kept is left out."""
-        kept = {key: self._drawn.peek(key) for key in keys}
+        kept = {key: self._drawn.known(key) for key in keys}
         new = draw([key for key, drawn in kept.items() if drawn is None])
         return {
             key: self.once(key, partial(new.__getitem__, key)) if drawn is None else drawn
@@ -346,11 +346,13 @@ class _Kept(Generic[T]):
                 self._add(key, entry)
             return cast(T, entry.value)
 
-    def peek(self, key: Hashable) -> T | None:
+    def known(self, key: Hashable) -> T | None:
         """Return the value of a key; None for one that is not made."""
         with self._lock:
-            entry = self._entries.get(key)
-            return entry.value if entry is not None else None
+            if key not in self._entries:
+                return None
+            self._entries.move_to_end(key)
+            return self._entries[key].value
 
     def _add(self, key: Hashable, entry: _Entry[T]) -> None:
         with self._lock:

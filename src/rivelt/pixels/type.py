@@ -73,17 +73,17 @@ def _left(face: Face, number: int) -> int:
 
 
 @cache
-def _outline(face: Face, character: str) -> tuple[tuple[float, float, str], ...]:
-    """A character's contours in font units (y up), as `rivelt.pixels.contours.ContourPen` has them."""
-    from rivelt.pixels.contours import ContourPen
+def _outline(face: Face, character: str) -> tuple[tuple[float, str], ...]:
+    """A character's contours in font units (y up): where each begins, across, and what follows that in a path."""
+    from rivelt.pixels.contours import ContourPen, number
 
     with _READING:
-        number = _number_of(face, character)
+        place = _number_of(face, character)
         glyphs = _font(face)["glyf"]
-        glyph = glyphs[str(number)]
+        glyph = glyphs[str(place)]
         pen = ContourPen()
-        glyph.draw(pen, glyphs, _left(face, number) - getattr(glyph, "xMin", 0))
-        return tuple(pen.contours)
+        glyph.draw(pen, glyphs, _left(face, place) - getattr(glyph, "xMin", 0))
+        return tuple((left, f" {number(top)}{commands}") for left, top, commands in pen.contours)
 
 
 def text_width(text: str, size: float, face: Face = "sans") -> float:
@@ -98,12 +98,12 @@ def text_svg(
     from rivelt.pixels.contours import number
 
     scale = size / _units_per_em(face)
-    shift = {"start": 0.0, "middle": 0.5, "end": 1.0}[anchor] * text_width(text, size, face)
+    share = {"start": 0.0, "middle": 0.5, "end": 1.0}[anchor]
+    shift = share * text_width(text, size, face) if share else 0.0
     parts = []
     position = 0
     for character in text:
-        for left, top, commands in _outline(face, character):
-            parts.append(f"M{number(position + left)} {number(top)}{commands}")
+        parts += [f"M{number(position + left)}{rest}" for left, rest in _outline(face, character)]
         position += _advance(face, character)
     transform = f"translate({x - shift:.3f} {y:.3f}) scale({scale:.6f} {-scale:.6f})"
     return f'<path fill="{colour}" transform="{transform}" d="{"".join(parts)}"/>'
