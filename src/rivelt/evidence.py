@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from rivelt.cores import threads
 from rivelt.errors import RiveltError
@@ -77,10 +77,18 @@ class Evidence:
         self._made = made
         self._looked_at: set[ImageFile] = set()
         self._samples: dict[ImageFile, NDArray[np.uint8] | None] = {}
+        self._kept: dict[Hashable, Any] = {}
         self._said: dict[tuple[str, Site, tuple[int, ...] | None], tuple[Said, ...]] = {}
         # The rules that, asked of a site, looked at its usual scenes alone; and how often one has asked for all.
         self._of_usual: set[tuple[str, Site]] = set()
         self._asked_for_all = 0
+
+    def once(self, key: Hashable, make: Callable[[], T]) -> T:
+        """Return what `make` gives for a key, such as what several rules ask for: it is called once for this state."""
+        if key not in self._kept:
+            self._kept[key] = make()
+        found: T = self._kept[key]
+        return found
 
     @cached_property
     def sites(self) -> tuple[Site, ...]:

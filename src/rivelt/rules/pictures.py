@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
@@ -188,18 +188,24 @@ def _of_each(subject: Subject[Site], check: Callable[[ShownPicture], Iterable[Sa
     """
     if not subject.site.exists:
         return
+    shown = subject.evidence.once(("pictures", *map(id, subject.scenes)), lambda: _all_shown(subject))
+    yield from {(one.name, one.look): said for one in shown for said in check(one)}.values()
+    reasons = [unknown(reason) for scene in subject.scenes for reason in scene.unknowns]
+    yield from once(
+        [*reasons, *(unknown(f"{one.picture.source} cannot be read") for one in shown if one.shows is None)]
+    )
+
+
+def _all_shown(subject: Subject[Site]) -> Sequence[ShownPicture]:
+    """The pictures on all screens, those that are enlarged most last."""
     wanted = {
         layer.image: not layer.rect.covers(scene.screen.frame, _TOLERANCE)
         for scene in subject.scenes
         for layer in scene.pictures
     }
     subject.evidence.look_at(wanted)
-    shown = sorted((one for scene in subject.scenes for one in _shown(subject, scene)), key=lambda one: one.enlarged)
-    yield from {(one.name, one.look): said for one in shown for said in check(one)}.values()
-    reasons = [unknown(reason) for scene in subject.scenes for reason in scene.unknowns]
-    yield from once(
-        [*reasons, *(unknown(f"{one.picture.source} cannot be read") for one in shown if one.shows is None)]
-    )
+    found = (one for scene in subject.scenes for one in _shown(subject, scene))
+    return sorted(found, key=lambda one: one.enlarged)
 
 
 def _shown(subject: Subject[Site], scene: Scene) -> Iterator[ShownPicture]:

@@ -7,7 +7,7 @@ has the words and severities of its rules.
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from importlib.resources import files
@@ -77,6 +77,9 @@ class Evidence(Protocol):
     """What rules may look at: one state of a project. Each part is worked out when it is first asked for, and then kept."""
 
     project: Project
+
+    def once(self, key: Hashable, make: Callable[[], T]) -> T:
+        """Return what `make` gives for a key, such as what several rules ask for: it is called once for this state."""
 
     def brief_of(self, site: Site) -> Brief | None:
         """Return the brief, or the edition of it, that a site is of; None without one."""

@@ -192,6 +192,8 @@ def _line(owner: Owner, entry: Mapping[str, Any]) -> str:
 
 def _quoted(value: object) -> str:
     """A TOML value. JSON's are TOML's, but for DEL, which JSON leaves as it is."""
+    if isinstance(value, str) and value.isascii() and value.isprintable() and '"' not in value and "\\" not in value:
+        return f'"{value}"'
     return json.dumps(value, ensure_ascii=False).replace("\x7f", "\\u007f")
 
 

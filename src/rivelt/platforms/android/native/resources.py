@@ -70,6 +70,7 @@ class Resources:
     entries: dict[tuple[str, str], list[Entry]] = field(default_factory=dict)
     broken: list[BadInput] = field(default_factory=list)
     _best: dict[tuple[str, str, Device], Entry | None] = field(default_factory=dict, compare=False, repr=False)
+    _styles: dict[tuple[str, Device], StyleItems | None] = field(default_factory=dict, compare=False, repr=False)
     _ranks: dict[tuple[tuple[Qualifier, ...], Device], Rank] = field(default_factory=dict, compare=False, repr=False)
 
     @classmethod
@@ -137,6 +138,12 @@ class Resources:
 
     def style(self, name: str, device: Device) -> StyleItems | None:
         """Return a style with all it inherits, `name` -> (value, path of its file); None when the app does not define it."""
+        key = name, device
+        if key not in self._styles:
+            self._styles[key] = self._inherited(name, device)
+        return self._styles[key]
+
+    def _inherited(self, name: str, device: Device) -> StyleItems | None:
         items: dict[str, tuple[str, str]] = {}
         seen = 0
         wanted: str | None = name
