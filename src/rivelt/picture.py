@@ -6,6 +6,7 @@ Nothing here draws or decodes; see `rivelt.pixels` for that and `rivelt.art.sour
 from __future__ import annotations
 
 import hashlib
+import sys
 from collections.abc import Hashable
 from dataclasses import dataclass
 from functools import cached_property
@@ -186,7 +187,9 @@ class ImageFile:
 
         from rivelt.colour import Colour
 
-        if self.opaque is not None and self.opaque.corners is not None:
+        # A survey asks for the corners of one image: to load NumPy would take it longer than to decode that.
+        is_quick = "numpy" in sys.modules
+        if is_quick and self.opaque is not None and self.opaque.corners is not None:
             return next(iter(self.opaque.corners)) if len(self.opaque.corners) == 1 else None
         try:
             image = pyvips.Image.new_from_buffer(self.data, "")
