@@ -86,9 +86,8 @@ class _Inflated:
         repeats = filters == _BY_THE_ROW_ABOVE
         if repeats[0] or not (repeats | (filters == _NO_FILTER)).all():
             return False
-        edges = (
-            np.flatnonzero(repeats[1:] != repeats[:-1]) + 1
-        )  # of runs, of which every other one repeats, the first one not
+        # Where runs begin: of those, the first and every other one repeat the row above.
+        edges = np.flatnonzero(repeats[1:] != repeats[:-1]) + 1
         runs = itertools.pairwise([*map(int, edges), len(repeats)])
         return not any(self.rows[start:end, 1:].max() for start, end in itertools.islice(runs, 0, None, 2))
 

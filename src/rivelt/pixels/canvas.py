@@ -4,14 +4,20 @@ from __future__ import annotations
 
 import ctypes
 import sys
+from collections.abc import Sequence
 from contextlib import suppress
+from typing import TYPE_CHECKING
 
+import numpy as np
 import pyvips
 
 from rivelt.cores import threads
 from rivelt.errors import BadInput
 from rivelt.picture import MAX_PIXELS, Art
 from rivelt.units import PixelSize, Rect, round_half_up
+
+if TYPE_CHECKING:
+    from numpy.typing import NDArray
 
 TRANSPARENT = [0, 0, 0, 0]
 
@@ -145,6 +151,11 @@ def from_linear(image: pyvips.Image) -> pyvips.Image:
     alpha = image[3].clamp(min=0, max=1)
     straight = colour.bandjoin(alpha).copy(interpretation="scrgb").unpremultiply(max_alpha=1)
     return straight.colourspace("srgb").cast("uchar")
+
+
+def fill(image: NDArray[np.uint8], colour: Sequence[int]) -> None:
+    """Make all of a new image (height x width x 4) one colour of four bands, a pixel at a time and not a byte."""
+    image.view(np.uint32)[:] = np.array(colour, np.uint8).view(np.uint32)
 
 
 def rasterised(svg: str, size: PixelSize) -> pyvips.Image:

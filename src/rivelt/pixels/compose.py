@@ -133,11 +133,6 @@ def pixels_of(rows: NDArray[np.uint8]) -> NDArray[np.uint8]:
     return np.ndarray((height, stride // 3, 3), np.uint8, rows.data, offset=1, strides=(stride, 3, 1))
 
 
-def fill(image: NDArray[np.uint8], colour: Colour) -> None:
-    """Make all of a new image (height x width x 4) one colour, a pixel at a time and not a byte."""
-    image.view(np.uint32)[:] = np.array(colour, np.uint8).view(np.uint32)
-
-
 def lay_over(canvas: NDArray[np.uint8], image: NDArray[np.uint8], x: int, y: int) -> None:
     """Lay an image over a canvas (of 4 bands, or opaque with 3) with its top left corner at `x`, `y`; what is outside is left out."""
     left, top = max(0, x), max(0, y)

@@ -19,7 +19,7 @@ import pyvips
 
 from rivelt.errors import BadInput
 from rivelt.picture import Art, ImageFile
-from rivelt.pixels.canvas import SHRINKING, decoded, from_linear, in_linear, rasterised, with_alpha
+from rivelt.pixels.canvas import SHRINKING, decoded, fill, from_linear, in_linear, rasterised, with_alpha
 from rivelt.pixels.planned import PlannedImage
 from rivelt.plainpng import PlainPng, plain_png
 from rivelt.units import PixelSize
@@ -92,12 +92,12 @@ class Bitmap(NamedTuple):
         content = before(self.image)
         if self.ground is None:
             return content.resize(across, vscale=down, kernel=kernel), 0, 0
-        fill = {"extend": "background", "background": _behind(self.ground, before)}
+        behind = {"extend": "background", "background": _behind(self.ground, before)}
         left, right = _reached(self.x, content.width, across, size.width)
         top, bottom = _reached(self.y, content.height, down, size.height)
-        tall = content.embed(0, self.y, content.width, self.size.height, **fill)
+        tall = content.embed(0, self.y, content.width, self.size.height, **behind)
         tall = tall.resize(1, vscale=down, kernel=kernel).crop(0, top, content.width, bottom - top)
-        wide = tall.embed(self.x, 0, self.size.width, bottom - top, **fill)
+        wide = tall.embed(self.x, 0, self.size.width, bottom - top, **behind)
         return wide.resize(across, vscale=1, kernel=kernel).crop(left, 0, right - left, bottom - top), left, top
 
     def _framed(self, part: pyvips.Image, size: PixelSize, x: int, y: int) -> NDArray[np.uint8]:
@@ -106,7 +106,7 @@ class Bitmap(NamedTuple):
         if self.ground is None:
             return pixels
         whole = np.empty((size.height, size.width, 4), np.uint8)
-        whole.view(np.uint32)[:] = np.array((*self.ground, 255)[:4], np.uint8).view(np.uint32)  # a pixel at a time
+        fill(whole, (*self.ground, 255)[:4])
         whole[y : y + part.height, x : x + part.width] = pixels
         return whole
 

@@ -10,8 +10,8 @@ import numpy as np
 from rivelt.art.source import read_art
 from rivelt.colour import Colour
 from rivelt.picture import SVG_NAMESPACE
-from rivelt.pixels.canvas import draw
-from rivelt.pixels.compose import fill, lay_over, times_share
+from rivelt.pixels.canvas import draw, fill
+from rivelt.pixels.compose import lay_over, times_share
 from rivelt.pixels.pictures import Pictures
 from rivelt.pixels.type import text_svg
 from rivelt.scene.model import Fill, Layer, Picture, Scene, TextBox, Tile, TileMode, Unknown
