@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+import json
 import re
-import tomllib
 import zipfile
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
@@ -252,7 +252,7 @@ def test_what_the_table_says_of_the_platforms_own_themes(framework: Framework, l
     package = linker.link({"values/a.xml": '<resources><color name="a">#FFF</color></resources>'})
     some = (23, 28, 31, levels()[-1])
     found = tables.asked(framework, package, tmp_path, every=7, at=some)
-    written = tomllib.loads(tables.OUT.read_text())
+    written = json.loads(tables.OUT.read_text())
     for kind in ("themes", "colours"):
         for level in some:
             for name, expected in found[kind].items():

@@ -41,6 +41,7 @@ LAYERS = (
     {
         "picture",
         "plainpng",
+        "packaged",
         "colour",
         "units",
         "errors",

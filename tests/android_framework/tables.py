@@ -1,15 +1,16 @@
-"""What the platform's own themes and colours are, asked of the framework at each level: makes `platform.toml`.
+"""What the platform's own themes and colours are, asked of the framework at each level: makes `platform.json`.
 
 python tests/android_framework/tables.py
 """
 
 from __future__ import annotations
 
+import json
 import re
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -30,7 +31,7 @@ from android_framework.judge import (
     levels,
 )
 
-OUT = Path(__file__).parents[2] / "src" / "rivelt" / "platforms" / "android" / "platform.toml"
+OUT = Path(__file__).parents[2] / "src" / "rivelt" / "platforms" / "android" / "platform.json"
 COLOURS = ("colorBackground", "statusBarColor", "navigationBarColor", "textColorPrimary")
 FLAGS = (
     "windowIsTranslucent",
@@ -49,11 +50,11 @@ FLAT = {
 }
 """Drawables that are one colour, for the level that cannot draw: `@android:color/background_dark` and `_light`."""
 
-HEAD = """\
-# What the platform's own themes and colours are, by API level: [[23, "#FFFFFFFF"], [31, "#FF000000"]] is white from 23 on and
-# black from 31 on. Asked of Android's own framework at levels {levels} by tests/android_framework/tables.py, which
-# makes this file; below {first} nothing was asked. Themes whose look is the device maker's (DeviceDefault) are left out.
-"""
+ABOUT = (
+    'What the platform\'s own themes and colours are, by API level: [[23, "#FFFFFFFF"], [31, "#FF000000"]] is white from 23 on and black '
+    "from 31 on. Asked of Android's own framework at levels {levels} by tests/android_framework/tables.py, which makes this file; below "
+    "{first} nothing was asked. Themes whose look is the device maker's (DeviceDefault) are left out."
+)
 
 
 def names(kind: str) -> list[str]:
@@ -72,16 +73,6 @@ def changes(found: Mapping[int, Any]) -> list[list[Any]]:
         if not listed or listed[-1][1] != value:
             listed.append([level, value])
     return listed
-
-
-def written(listed: Iterable[Sequence[Any]]) -> str:
-    """Return a list of changes as TOML."""
-    values = {True: "true", False: "false"}
-    parts = (
-        f"[{level}, {values[value] if isinstance(value, bool) else chr(34) + value + chr(34)}]"
-        for level, value in listed
-    )
-    return f"[{', '.join(parts)}]"
 
 
 def flat(path: Path) -> str:
@@ -170,12 +161,13 @@ def _colours(framework: Framework, package: str, at: Sequence[int]) -> Iterator[
 
 
 def text_of(found: Mapping[str, Mapping[str, Any]]) -> str:
-    """Return the table as TOML."""
-    lines = [HEAD.format(levels=", ".join(map(str, levels())), first=levels()[0])]
-    for theme, values in found["themes"].items():
-        lines += [f'[themes."{theme}"]', *(f"{name} = {written(listed)}" for name, listed in values.items()), ""]
-    lines += ["[colours]", *(f"{name} = {written(listed)}" for name, listed in found["colours"].items())]
-    return "\n".join(lines) + "\n"
+    """Return the table as JSON, a theme or a colour to a line."""
+    about = ABOUT.format(levels=", ".join(map(str, levels())), first=levels()[0])
+    parts = [f'"about": {json.dumps(about)}']
+    for kind, values in found.items():
+        lines = ",\n".join(f"{json.dumps(name)}: {json.dumps(value)}" for name, value in values.items())
+        parts.append(f"{json.dumps(kind)}: {{\n{lines}\n}}")
+    return "{\n" + ",\n".join(parts) + "\n}\n"
 
 
 def made() -> str:

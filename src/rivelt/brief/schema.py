@@ -8,6 +8,7 @@ from typing import Annotated, Any
 from msgspec import Meta, Struct
 
 from rivelt.brief.model import EDITION_NAME, FILE_NAME, TABLES
+from rivelt.packaged import packaged
 
 SCHEMA_ID = "urn:rivelt:brief:1"
 """What the schema is called; it is a name, not an address."""
@@ -20,9 +21,7 @@ _EDITIONS = "other versions of the same app by name, such as a flavour: only wha
 
 def shipped_schema() -> str:
     """Return the JSON Schema that ships with the package, as text."""
-    from importlib.resources import files
-
-    return files("rivelt.brief").joinpath("rivelt.schema.json").read_text(encoding="utf-8").rstrip("\n")
+    return packaged("rivelt.brief", "rivelt.schema.json").decode().rstrip("\n")
 
 
 def json_schema(platform_tables: Mapping[str, type[Struct]]) -> dict[str, Any]:

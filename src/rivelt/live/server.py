@@ -9,7 +9,6 @@ import secrets
 import socket
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
-from importlib.resources import files
 from typing import TYPE_CHECKING, Any
 
 import uvicorn
@@ -22,6 +21,7 @@ from starlette.routing import Route
 
 from rivelt.errors import Refused, RiveltError
 from rivelt.live.desk import problem_item
+from rivelt.packaged import packaged
 from rivelt.templating import Templates
 
 if TYPE_CHECKING:
@@ -127,7 +127,7 @@ class Server:
         name = request.path_params["name"]
         if name not in _STATIC:
             raise HTTPException(404)
-        data = (files("rivelt.live") / "static" / name).read_bytes()
+        data = packaged("rivelt.live", f"static/{name}")
         return Response(data, media_type=_STATIC[name])
 
     async def _state(self, _request: Request) -> Response:

@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeAlias
 
+import tinycss2
 from msgspec import Struct
 
 from rivelt.units import CSS_LENGTHS, Look, Size
@@ -64,12 +65,10 @@ Answer: TypeAlias = bool | None
 """Whether a feature holds; None: CSS does not know it."""
 
 
-@dataclass(frozen=True)
-class Feature:
-    """What stands in one pair of brackets, such as `min-width: 400px`: its tokens, and their text."""
+class Feature(Struct, frozen=True):
+    """What stands in one pair of brackets, such as `min-width: 400px`."""
 
-    tokens: tuple[Token, ...]
-    text: str = field(compare=False)
+    text: str
 
 
 @dataclass(frozen=True)
@@ -123,8 +122,22 @@ class Device:
 def answer(feature: Feature, device: Device) -> Answer | Either:
     """Return what a device answers to a feature; worked out once for all that have the same text."""
     if feature.text not in device.answers:
-        device.answers[feature.text] = _answer(feature.tokens, device)
+        device.answers[feature.text] = _answer(without_spaces(tokens_of(feature.text)), device)
     return device.answers[feature.text]
+
+
+def tokens_of(text: str) -> list[Token]:
+    """Return the tokens of a text without its comments.
+
+    Raises:
+        ValueError: a number has thousands of digits.
+    """
+    return list(tinycss2.parse_component_value_list(text, skip_comments=True))
+
+
+def without_spaces(tokens: Sequence[Token]) -> list[Token]:
+    """Return the tokens that are not white space."""
+    return [token for token in tokens if token.type != "whitespace"]
 
 
 def _answer(tokens: Sequence[Token], device: Device) -> Answer | Either:

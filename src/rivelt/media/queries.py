@@ -7,6 +7,7 @@ preference of the person) may be either: the answer is then None, unless it make
 from __future__ import annotations
 
 import itertools
+import re
 from collections.abc import Sequence
 from enum import Enum, auto
 from typing import TypeAlias
@@ -14,12 +15,16 @@ from typing import TypeAlias
 import tinycss2
 from msgspec import Struct
 
-from rivelt.media.features import Answer, Device, Either, Feature, Token, answer
+from rivelt.media.features import Answer, Device, Either, Feature, Token, answer, tokens_of, without_spaces
 
 _RESERVED = frozenset({"only", "not", "and", "or", "layer"})
 _SHOWN = frozenset({"all", "screen"})
 _MOST_EITHER = 6
 _MAX_DEPTH = 30
+
+# Most queries of a page say of some features that each has a value. A page has hundreds of them, which need not be taken apart into tokens.
+_BRACKETS = re.compile(r"\(([a-z-]+: ?[0-9a-z-]{1,20})\)")
+_PLAIN = re.compile(rf"(?:(all|screen) and )?{_BRACKETS.pattern}(?: and {_BRACKETS.pattern})*")
 
 
 class Logic(Enum):
@@ -63,8 +68,11 @@ def fits(queries: str | Queries, device: Device) -> bool | None:
 
 def parsed(query: str) -> Queries:
     """Return the queries of a list; None for each that does not follow the grammar."""
+    if plain := _PLAIN.fullmatch(query):
+        kind, features = plain[1], [Feature(text) for text in _BRACKETS.findall(query)]
+        return (Query(kind, features[0] if len(features) == 1 else Condition(Logic.ALL, tuple(features))),)
     try:
-        tokens = tinycss2.parse_component_value_list(query, skip_comments=True)
+        tokens = tokens_of(query)
     except ValueError:  # a number of thousands of digits
         return (None,)
     lists: list[list[Token]] = [[]]
@@ -73,13 +81,9 @@ def parsed(query: str) -> Queries:
             lists.append([])
         else:
             lists[-1].append(token)
-    if len(lists) == 1 and not _without_spaces(lists[0]):
+    if len(lists) == 1 and not without_spaces(lists[0]):
         return (Query(None, None),)  # an empty list matches
-    return tuple(_query(_without_spaces(one)) for one in lists)
-
-
-def _without_spaces(tokens: Sequence[Token]) -> list[Token]:
-    return [token for token in tokens if token.type != "whitespace"]
+    return tuple(_query(without_spaces(one)) for one in lists)
 
 
 def _query(tokens: list[Token]) -> Query | None:
@@ -134,16 +138,16 @@ def _condition(tokens: list[Token], depth: int, *, with_or: bool) -> Condition |
 def _in_brackets(token: Token, depth: int) -> Condition | Feature:
     """What stands in brackets: a condition, a feature, or something that CSS does not know (yet)."""
     if token.type == "function":
-        return Feature((token,), token.serialize())
+        return Feature(token.serialize())
     if token.type != "() block":
         raise _Malformed
-    inside = _without_spaces(token.content)
+    inside = without_spaces(token.content)
     if inside and (inside[0].type == "() block" or _word(inside[0]) == "not"):
         try:
             return _condition(inside, depth + 1, with_or=True)
         except _Malformed:
             pass  # brackets with anything else in them are unknown, and not malformed
-    return Feature(tuple(inside), tinycss2.serialize(token.content))
+    return Feature(tinycss2.serialize(token.content))
 
 
 # Deciding

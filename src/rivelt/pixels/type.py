@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import cache
-from importlib.resources import files
 from io import BytesIO
 from threading import RLock
 from typing import TYPE_CHECKING, Literal, TypeAlias
+
+from rivelt.packaged import packaged
 
 if TYPE_CHECKING:
     from fontTools.ttLib import TTFont
@@ -31,7 +32,7 @@ def _font(face: Face) -> TTFont:
     from fontTools.ttLib import TTFont
 
     with _READING:
-        data = files("rivelt.pixels").joinpath("typefaces", _FILES[face]).read_bytes()
+        data = packaged("rivelt.pixels", f"typefaces/{_FILES[face]}")
         font = TTFont(BytesIO(data), lazy=True)
         # Glyphs by their numbers: to read the names of thousands of them takes as long as to draw the text.
         font.setGlyphOrder([str(number) for number in range(font["maxp"].numGlyphs)])

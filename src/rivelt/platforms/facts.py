@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import tomllib
 from functools import cache
-from importlib.resources import files
 from typing import TypeVar
 
 import msgspec
 
+from rivelt.packaged import packaged
 from rivelt.scene.model import Screen
 from rivelt.units import LOOKS, Look, Size
 
@@ -71,5 +71,7 @@ def ordinary_screen() -> Size:
 
 def load_facts(package: str, kind: type[T], name: str = "facts.toml") -> T:
     """Return a facts file of a package as a value of `kind`, checked."""
-    text = files(package).joinpath(name).read_text(encoding="utf-8")
-    return msgspec.convert(tomllib.loads(text), type=kind)
+    data = packaged(package, name)
+    if name.endswith(".json"):
+        return msgspec.json.decode(data, type=kind)
+    return msgspec.convert(tomllib.loads(data.decode()), type=kind)

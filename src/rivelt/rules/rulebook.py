@@ -10,7 +10,6 @@ import tomllib
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from importlib.resources import files
 from typing import TYPE_CHECKING, Any, Generic, Protocol, TypeVar
 
 import msgspec
@@ -19,6 +18,7 @@ from msgspec import Struct
 from rivelt.documents.rules import RuleItem
 from rivelt.errors import Place
 from rivelt.findings import Severity, Verdict
+from rivelt.packaged import packaged
 from rivelt.scene.site import Site
 
 if TYPE_CHECKING:
@@ -254,8 +254,7 @@ class Rulebook(Generic[X]):
 
         for name in self.modules:
             import_module(f"{self.package}.{name}")
-        text = files(self.package).joinpath("words.toml").read_text(encoding="utf-8")
-        tables = tomllib.loads(text)
+        tables = tomllib.loads(packaged(self.package, "words.toml").decode())
         source = tables.pop("source", "")
         words = {code: msgspec.convert({"source": source, **table}, Words) for code, table in tables.items()}
         owner = self.package.removeprefix("rivelt.")

@@ -8,14 +8,13 @@ from typing import Any
 from rivelt.brief.model import Brief
 from rivelt.edit.html import Tag
 from rivelt.errors import RiveltError
-from rivelt.platforms.web.facts import screens
 from rivelt.platforms.web.native.head import Head, head_of
 from rivelt.platforms.web.native.in_code import layout_of, manifests_in_code, page_of
 from rivelt.platforms.web.native.links import base_of, is_built, resolve
 from rivelt.platforms.web.native.manifest import display_of, looks_like_manifest
 from rivelt.platforms.web.native.page import href_of
 from rivelt.platforms.web.native.source import manifest_of
-from rivelt.platforms.web.reader.scene import scene
+from rivelt.platforms.web.reader.scene import today
 from rivelt.platforms.web.site import LinkedPage, WebSite
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
@@ -84,7 +83,7 @@ def _site(project: Project, path: str, pages: tuple[LinkedPage, ...]) -> WebSite
         touches = (path, *(page.path for page in pages))
         return replace(
             site,
-            shows=lambda: scene(project, site, screens()[0], "light").title,
+            shows=lambda: today(project, site),
             facts=_facts(manifest.value, heads, _templates(project, path)),
             touches=touches,
         )

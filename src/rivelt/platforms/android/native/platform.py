@@ -14,8 +14,9 @@ Changes: TypeAlias = tuple[tuple[int, str | bool], ...]
 
 
 class PlatformTable(Struct, frozen=True):
-    """All of `platform.toml`: the items of themes by their names, and colours."""
+    """All of `platform.json`: how it was made, the items of themes by their names, and colours."""
 
+    about: str
     themes: dict[str, dict[str, Changes]]
     colours: dict[str, Changes]
 
@@ -23,7 +24,7 @@ class PlatformTable(Struct, frozen=True):
 @cache
 def platform_table() -> PlatformTable:
     """Return the table, read once."""
-    return load_facts("rivelt.platforms.android", PlatformTable, "platform.toml")
+    return load_facts("rivelt.platforms.android", PlatformTable, "platform.json")
 
 
 def platform_theme(name: str, level: int) -> dict[str, str]:

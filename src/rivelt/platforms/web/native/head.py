@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from typing import Any
 
 from msgspec import Struct
 
 from rivelt.edit.html import Page
 from rivelt.errors import Place
-from rivelt.media.queries import Queries, parsed
 from rivelt.platforms.web.native.in_code import CODE, metadata
 from rivelt.platforms.web.native.links import STARTUP
 from rivelt.platforms.web.native.page import href_of
@@ -19,19 +17,12 @@ from rivelt.project.project import Project, remembered
 _CAPABLE = ("apple-mobile-web-app-capable", "mobile-web-app-capable")
 
 
-@dataclass(frozen=True)
-class StartupLink:
-    """A startup image: its address, its media query ("": for all) as text and parsed, and where it is written."""
+class StartupLink(Struct, frozen=True):
+    """A startup image: its address, its media query ("": for all), and where it is written."""
 
     href: str
     media: str
     place: Place
-    queries: Queries = field(compare=False, repr=False, default=())
-
-    @classmethod
-    def of(cls, project: Project, href: str, media: str, place: Place) -> StartupLink:
-        """Return a link whose media query is parsed."""
-        return cls(href, media, place, project.derived("media", media, parsed))
 
 
 class Head(Struct, frozen=True):
@@ -52,13 +43,13 @@ def head_of(project: Project, path: str) -> Head:
     if path.endswith(CODE):
         return _in_code(project, path)
     page = project.html(path)
-    return project.derived("head", (path, page.data), lambda _: _of_page(project, page))
+    return project.derived("head", (path, page.data), lambda _: _of_page(page))
 
 
-def _of_page(project: Project, page: Page) -> Head:
+def _of_page(page: Page) -> Head:
     tags = page.live
     links = tuple(
-        StartupLink.of(project, href_of(page, tag), tag.get("media"), page.place(tag))
+        StartupLink(href_of(page, tag), tag.get("media"), page.place(tag))
         for tag in tags
         if tag.name == "link" and STARTUP in tag.rel
     )
@@ -74,7 +65,7 @@ def _in_code(project: Project, path: str) -> Head:
     found = []
     for image in images if isinstance(images, list) else [images]:
         if isinstance(image, str):
-            found.append(StartupLink.of(project, image, "", place))
+            found.append(StartupLink(image, "", place))
         elif isinstance(image, dict) and isinstance(image.get("url"), str):
-            found.append(StartupLink.of(project, image["url"], str(image.get("media") or ""), place))
+            found.append(StartupLink(image["url"], str(image.get("media") or ""), place))
     return Head(path, tuple(found), values.get("capable") is True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from rivelt.media.features import Device
-from rivelt.media.queries import Queries, fits
+from rivelt.media.queries import Queries, fits, parsed
 from rivelt.platforms.web.native.head import Head
 from rivelt.project.project import Project
 from rivelt.scene.model import Screen
@@ -15,12 +15,11 @@ from rivelt.units import Look, Size
 def startups_that_fit(project: Project, head: Head, screen: Screen, look: Look) -> Sequence[bool | None]:
     """Return for each startup image of a page whether a screen in a look takes it, as `matches` gives it.
 
-    Pages often change, and their media queries hardly ever: they are asked once, for all states of a project.
+    Pages often change, and their media queries hardly ever: they are read and asked once, for all states of a project.
     """
+    queries = (project.derived("media", link.media, parsed) for link in head.startups)
     asked = screen.frame.size, screen.variant, screen.scale, look, tuple(link.media for link in head.startups)
-    return project.derived(
-        "startup images that fit", asked, lambda _: matches((link.queries for link in head.startups), screen, look)
-    )
+    return project.derived("startup images that fit", asked, lambda _: matches(queries, screen, look))
 
 
 def matches(lists: Iterable[str | Queries], screen: Screen, look: Look) -> Sequence[bool | None]:

@@ -10,8 +10,8 @@ from rivelt.art.source import read_art
 from rivelt.colour import Colour
 from rivelt.edit.source.script import Computed
 from rivelt.errors import RiveltError
-from rivelt.platforms.web.facts import HOME_SCREEN, web_facts
-from rivelt.platforms.web.native.head import Head, head_of
+from rivelt.platforms.web.facts import HOME_SCREEN, screens, web_facts
+from rivelt.platforms.web.native.head import head_of
 from rivelt.platforms.web.native.links import resolve
 from rivelt.platforms.web.native.manifest import INSTALLED, display_of
 from rivelt.platforms.web.native.media import startups_that_fit
@@ -27,13 +27,23 @@ _SIZES = re.compile(r"(\d+)x(\d+)")
 _NAME_GAP = 16.0  # dp between icon and name
 
 
+def today(project: Project, site: WebSite) -> str:
+    """Return what the first screen shows in the light look, in words; no image is decoded for it."""
+    screen = screens()[0]
+    try:
+        found = _startup(project, site, manifest_of(project, site.manifest).value, screen, "light")
+    except RiveltError as error:
+        found = Scene.unknown(screen, "light", str(error))
+    return found.title if isinstance(found, Scene) else _named(found)
+
+
 def scene(project: Project, site: WebSite, screen: Screen, look: Look) -> Scene:
     """Return what `screen` shows in `look` while the app starts."""
     try:
         manifest = manifest_of(project, site.manifest).value
         if screen.variant == HOME_SCREEN:
-            heads = [head_of(project, page.path) for page in site.pages]
-            return _home_screen(project, manifest, heads[0], screen, look) if heads else _blank(screen, look, "no page")
+            found = _startup(project, site, manifest, screen, look)
+            return found if isinstance(found, Scene) else _home_screen(project, found, screen, look)
         if display_of(manifest) not in INSTALLED:
             return Scene(screen, look, (), _IN_BROWSER)
         return _window(project, site, manifest, screen, look)
@@ -44,12 +54,14 @@ def scene(project: Project, site: WebSite, screen: Screen, look: Look) -> Scene:
 # On the home screen of an iPhone or iPad
 
 
-def _home_screen(project: Project, manifest: Mapping[str, Any], head: Head, screen: Screen, look: Look) -> Scene:
-    """The one startup image that matches, if it has exactly the size of the screen."""
+def _startup(project: Project, site: WebSite, manifest: Mapping[str, Any], screen: Screen, look: Look) -> str | Scene:
+    """The path of the one startup image that matches, if it has exactly the size of the screen; else what is shown without one."""
+    if not site.pages:
+        return _blank(screen, look, "no page")
+    head = head_of(project, site.pages[0].path)
     if display_of(manifest) not in INSTALLED and not head.is_capable:
         return Scene(screen, look, (), _IN_BROWSER)
-    fitting = startups_that_fit(project, head, screen, look)
-    verdicts = list(zip(fitting, head.startups, strict=True))
+    verdicts = list(zip(startups_that_fit(project, head, screen, look), head.startups, strict=True))
     found = [link for verdict, link in verdicts if verdict]
     unclear = next((link for verdict, link in verdicts if verdict is None), None)
     if len(found) > 1 or (unclear is not None and not found):
@@ -71,10 +83,18 @@ def _home_screen(project: Project, manifest: Mapping[str, Any], head: Head, scre
         return _blank(
             screen, look, f"{href} is {size.width} x {size.height}, the screen {wanted.width} x {wanted.height}"
         )
+    return path
+
+
+def _home_screen(project: Project, path: str, screen: Screen, look: Look) -> Scene:
+    """A startup image that has the size of the screen."""
     image = project.image(path)
     behind: tuple[Layer, ...] = (Fill(screen.frame, image.corner, path),) if image.corner else ()
-    shown = (*behind, Picture(screen.frame, image, path))
-    return Scene(screen, look, shown, f"startup image {path.rpartition('/')[2]}")
+    return Scene(screen, look, (*behind, Picture(screen.frame, image, path)), _named(path))
+
+
+def _named(path: str) -> str:
+    return f"startup image {path.rpartition('/')[2]}"
 
 
 def _blank(screen: Screen, look: Look, reason: str) -> Scene:
