@@ -14,7 +14,6 @@ from conftest import BRIEF, MARK, read_tree, write_tree
 
 LANTERN = {
     "lantern/__init__.py": '''
-from dataclasses import dataclass
 
 from rivelt.brief.model import PlatformOptions
 from rivelt.colour import Colour
@@ -28,8 +27,8 @@ from rivelt.scene.site import Site
 BOOK = Rulebook(__name__, ("lantern",))
 
 
-@dataclass(frozen=True)
-class LanternSite(Site):
+
+class LanternSite(Site, frozen=True):
     file: str = ""
 
 

@@ -309,6 +309,7 @@ def with_moment(*added: Moment, launch: Moment | None = None) -> Launch:
 def against(**changes: Any) -> Launch:
     from rivelt.values import replace
 
+    assert PLAIN.against is not None
     return replace(PLAIN, against=replace(PLAIN.against, **changes))
 
 

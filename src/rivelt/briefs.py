@@ -5,7 +5,6 @@ from __future__ import annotations
 import copy
 import os
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, fields
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -27,8 +26,7 @@ if TYPE_CHECKING:
 _LARGEST_BRIEF = 1_000_000  # bytes
 
 
-@dataclass(frozen=True)
-class Brief(model.Brief):
+class Brief(model.Brief, frozen=True):
     """Everything the person decides, every default filled in, every colour and key understood; see `rivelt.brief.model.Brief`."""
 
     @classmethod
@@ -90,7 +88,7 @@ def _art_problems(brief: model.Brief, files: ArtFiles) -> Iterable[RiveltError]:
 
 def _public(brief: model.Brief) -> Brief:
     """A brief, and its editions, as what `import rivelt` offers."""
-    values = {one.name: getattr(brief, one.name) for one in fields(model.Brief)}
+    values = {name: getattr(brief, name) for name in brief.__struct_fields__}
     return Brief(**{**values, "editions": tuple(map(_public, brief.editions))})
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias
+
+from msgspec import Struct
 
 from rivelt.errors import Place
 
@@ -14,8 +15,7 @@ SEVERITIES: tuple[Severity, ...] = ("error", "warning", "note")
 Verdict: TypeAlias = Literal["holds", "broken", "unknown"]
 
 
-@dataclass(frozen=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """One result of a rule.
 
     `code` names the rule and never changes. `verdict`: whether the rule holds, is broken, or cannot be judged ("unknown", with the
@@ -48,4 +48,4 @@ class Finding:
 
     def to_dict(self) -> dict[str, Any]:
         """Return the finding as plain data, one key for each field."""
-        return {name: getattr(self, name) for name in self.__dataclass_fields__}
+        return {name: getattr(self, name) for name in self.__struct_fields__}

@@ -8,7 +8,6 @@ from __future__ import annotations
 import hashlib
 import sys
 from collections.abc import Hashable
-from dataclasses import dataclass
 from functools import cached_property
 from threading import Lock
 from typing import TYPE_CHECKING, Any, Literal, TypeAlias
@@ -72,8 +71,7 @@ class SvgDocument(Struct, frozen=True):
         )
 
 
-@dataclass(frozen=True)
-class Art:
+class Art(Struct, frozen=True, eq=False, dict=True):
     """One source image.
 
     `size` is in art units: CSS pixels (1/96 in) of an SVG, upright pixels of a bitmap. `svg` is set for vectors only.

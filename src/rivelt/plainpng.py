@@ -8,12 +8,12 @@ from __future__ import annotations
 import itertools
 import zlib
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cached_property
 from typing import TYPE_CHECKING, NamedTuple
 
 import deflate
 import numpy as np
+from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.units import PixelSize
@@ -70,8 +70,7 @@ class _Header(NamedTuple):
         return 1 + (self.size.width * _BANDS[self.kind] * self.depth + 7) // 8
 
 
-@dataclass(frozen=True)
-class _Inflated:
+class _Inflated(Struct, frozen=True, dict=True):
     """A PNG of which all is sound but perhaps the places in its palette. `rows`: each with its filter byte. `palette`, `alphas`: as stored."""
 
     header: _Header

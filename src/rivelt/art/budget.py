@@ -9,9 +9,10 @@ from __future__ import annotations
 import math
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import NamedTuple
+
+from msgspec import Struct, field
 
 from rivelt.picture import Attributes
 
@@ -70,8 +71,7 @@ _WORDS = (
 )
 
 
-@dataclass
-class _Element:
+class _Element(Struct):
     tag: str
     own: Cost
     references: tuple[str, ...]

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, TypeVar, get_type_hints
 
 import msgspec
+from msgspec import Struct, field
 
 from rivelt.brief.faults import description, faults, nearest
 from rivelt.brief.model import (
@@ -40,8 +40,7 @@ _DISCS = ("light.disc", "dark.disc")
 _LIGHT_KEYS = TABLES["light"].__struct_fields__
 
 
-@dataclass
-class _Reading:
+class _Reading(Struct):
     """One reading of a brief's file: what it may hold, where things stand, what is wrong, and how a file that it names is read."""
 
     path: Path

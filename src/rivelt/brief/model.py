@@ -9,16 +9,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Annotated, Any, Literal, TypeAlias, TypeVar
+from typing import Annotated, Any, ClassVar, Literal, TypeAlias, TypeVar
 
-from msgspec import Meta, Struct
+from msgspec import Meta, Struct, field
 
 from rivelt.colour import Colour
 from rivelt.errors import Place, RiveltError
 from rivelt.findings import Severity
 from rivelt.units import LOOKS, Look, Size
+from rivelt.values import Keyed
 
 FILE_NAME = "rivelt.toml"
 
@@ -224,8 +224,7 @@ REQUIRED = {"light.ground": "#F3EBDD"}
 Options = TypeVar("Options", bound=PlatformOptions)
 
 
-@dataclass(frozen=True)
-class LookBrief:
+class LookBrief(Keyed, frozen=True):
     """What the screen shows in one look: an opaque ground, and art as paths relative to the brief.
 
     `disc`: the colour of a circle under the mark, or None. `is_ground_given`: whether the brief says the ground; if not, it is
@@ -238,7 +237,8 @@ class LookBrief:
     backdrop: str | None = None
     disc: Colour | None = None
     is_ground_given: bool = True
-    ground_name: str | None = field(default=None, compare=False)
+    ground_name: str | None = None
+    not_in_key: ClassVar[frozenset[str]] = frozenset({"ground_name"})
 
     @property
     def behind_mark(self) -> Colour:
@@ -250,8 +250,7 @@ class LookBrief:
         return self.mark if role == "mark" else self.imprint
 
 
-@dataclass(frozen=True)
-class Brief:
+class Brief(Keyed, frozen=True):
     """Everything the person decides, every default filled in, every colour and key understood.
 
     `folder` holds the brief; art paths are relative to it. `project` is where the native projects are. `targets` is None when the survey
@@ -271,12 +270,13 @@ class Brief:
     check: CheckTable = field(default_factory=CheckTable)
     first_grounds: Mapping[Look, Colour] = field(default_factory=dict)
     options: Mapping[str, PlatformOptions] = field(default_factory=dict)
-    places: Mapping[str, Place] = field(default_factory=dict, repr=False, compare=False)
+    places: Mapping[str, Place] = field(default_factory=dict)
     edition: str = ""
-    given: frozenset[str] = field(default=frozenset(), repr=False)
-    editions: tuple[Brief, ...] = field(default=(), repr=False, compare=False)
-    source: Mapping[str, Any] = field(default_factory=dict, repr=False, compare=False)
-    token_files: tuple[str, ...] = field(default=(), repr=False)
+    given: frozenset[str] = frozenset()
+    editions: tuple[Brief, ...] = ()
+    source: Mapping[str, Any] = field(default_factory=dict)
+    token_files: tuple[str, ...] = ()
+    not_in_key: ClassVar[frozenset[str]] = frozenset({"places", "editions", "source"})
 
     @property
     def folder(self) -> Path:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, NamedTuple
 
@@ -96,12 +95,12 @@ class _Wanted(NamedTuple):
         return opening.open_briefs(self.briefs or [None], only=self.only, editions=self.editions)
 
 
-@dataclass
 class _Kept:
     """What one apply of a watch leaves for the next: its jobs, and the state of the project in which the proof was drawn."""
 
-    jobs: tuple[Job, ...] = ()
-    shown: tuple[Sequence[tuple[Brief, Sequence[Brief]]], Mapping[str, Stamp]] | None = None
+    def __init__(self) -> None:
+        self.jobs: tuple[Job, ...] = ()
+        self.shown: tuple[Sequence[tuple[Brief, Sequence[Brief]]], Mapping[str, Stamp]] | None = None
 
 
 def _again_and_again(wanted: _Wanted) -> int:

@@ -19,13 +19,13 @@ from typing import TYPE_CHECKING, Any, Literal
 
 from rivelt.cli import layout
 from rivelt.errors import BadInput, Place, Refused, RiveltError
-from rivelt.findings import Finding
 from rivelt.shown import harmless, in_json, shown
 
 if TYPE_CHECKING:
     from rich.console import Console
 
     from rivelt.documents.base import Document
+    from rivelt.findings import Finding
     from rivelt.progress import Progress
 
 ACCENT = "dark_orange3"

@@ -7,9 +7,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.splice import Splice, begins_line, indent_at, line_end, newline_at
 from rivelt.errors import BadInput, Place
@@ -19,8 +18,7 @@ _DEEPEST = 100
 _QUOTES = (b'"""', b"'''", b'"', b"'")
 
 
-@dataclass(eq=False)
-class Block:
+class Block(Struct, eq=False):
     """`name { ... }`: `inside` and `closing` are the offsets after `{` and of `}`; the file itself is a block without a name."""
 
     name: str

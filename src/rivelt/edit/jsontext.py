@@ -6,11 +6,10 @@ import codecs
 import json
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
@@ -23,8 +22,7 @@ _STRING = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
 _MOST_BYTES = 5_000_000
 
 
-@dataclass
-class JsonNode:
+class JsonNode(Struct):
     """A value and where it stands: bytes `start` to `end`. An object has `members`, an array has `items`."""
 
     value: Any

@@ -6,10 +6,9 @@ import hashlib
 import re
 from bisect import bisect_right
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.openstep import Plain, Value, parse_openstep
 from rivelt.edit.splice import Splice, spliced
@@ -102,8 +101,7 @@ class XcodeProject:
         return self.object((self._tree.entries or {"rootObject": self._tree})["rootObject"].text)
 
 
-@dataclass
-class XcodeEdit:
+class XcodeEdit(Struct):
     """Changes of a project file: noted one by one, and made together by `result`.
 
     Ids of new objects are made from the target's and the file's name, so that the same change gives the same bytes.

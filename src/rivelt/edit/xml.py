@@ -7,16 +7,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from functools import cached_property
 from xml.parsers import expat
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
 from rivelt.errors import BadInput, Place
-from rivelt.values import replace
 from rivelt.xmltext import escaped, quoted
 
 _MAX_DEPTH = 200
@@ -25,8 +23,7 @@ _TAG = re.compile(rb"""(?:[^"'>]|"[^"]*"|'[^']*')*>""")
 _TAG_NAME = re.compile(rb"<[^\s/>]+")
 
 
-@dataclass(eq=False, slots=True)
-class Node:
+class Node(Struct, eq=False):
     """An element. `tag` and the keys of `attributes` are `{namespace}local`, or `local` without a namespace.
 
     `start` to `inside` are the bytes of the start tag, `inside` to `closing` those of the content, `closing` to `end` those of
@@ -81,7 +78,7 @@ class Document(Struct, frozen=True, dict=True):
 
     def place(self, node: Node) -> Place:
         """Return where an element begins."""
-        return replace(self._lines.place(node.start), line=node.line)
+        return Place(self.path, node.line, self._lines.place(node.start).column)
 
     # Splices. Each leaves every byte outside its span alone.
 

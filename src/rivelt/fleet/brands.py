@@ -284,7 +284,7 @@ def _brand(table: Table, row: Row, name: str, kinds: Mapping[str, Any], base: Ba
     inputs = _inputs(brief, base)
     # From here on, places are relative to the project: they are read where there is another current folder, or another machine.
     shown = {base.shown: relative_to(base.file, brief.project), table.path: relative_to(brief.path, brief.project)}
-    moved = {key: replace(at, path=shown.get(at.path, at.path)) for key, at in brief.places.items()}
+    moved = {key: Place(shown.get(at.path, at.path), at.line, at.column) for key, at in brief.places.items()}
     return Brand(name, row.number, replace(brief, options=options, places=moved), inputs, base.file)
 
 

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import closing
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal, Protocol, TypeAlias
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.brief.find import brief_file
 from rivelt.disk.tree import resolved
@@ -68,8 +67,7 @@ class Runner(Protocol):
         """Yield the record of each brand when it is made."""
 
 
-@dataclass
-class Outcome:
+class Outcome(Struct):
     """What came of a run.
 
     `table`, `brands`: what was asked for. `records`: of each good brand, as far as it was made. `kept`: those that were there already.

@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 import operator
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
-from typing import Any, TypeAlias
+from typing import Any, ClassVar, TypeAlias
 
 import tinycss2
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.units import CSS_LENGTHS, Look, Size
+from rivelt.values import Keyed
 
 Token: TypeAlias = Any
 """A node of tinycss2, which has no types."""
@@ -71,8 +71,7 @@ class Feature(Struct, frozen=True):
     text: str
 
 
-@dataclass(frozen=True)
-class Device:
+class Device(Keyed, frozen=True):
     """What is asked of a device: ranges by the names of their features, with their kinds of value; and words by theirs.
 
     `answers`: what it has answered so far, by the texts of the features.
@@ -80,7 +79,8 @@ class Device:
 
     ranges: Mapping[str, tuple[str, float]]
     words: Mapping[str, tuple[str, frozenset[str]]]
-    answers: dict[str, Answer | Either] = field(default_factory=dict, compare=False, repr=False)
+    answers: dict[str, Answer | Either] = field(default_factory=dict)
+    not_in_key: ClassVar[frozenset[str]] = frozenset({"answers"})
 
     @classmethod
     def of(cls, view: Size, whole: Size, scale: float, look: Look, display: str = "standalone") -> Device:

@@ -9,13 +9,13 @@ from __future__ import annotations
 import math
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cache, partial
 from threading import Lock
 from typing import TYPE_CHECKING, Any, Generic, NamedTuple, TypeVar, cast
 
 import numpy as np
 import pyvips
+from msgspec import Struct, field
 
 from rivelt.errors import BadInput
 from rivelt.picture import Art, ImageFile
@@ -314,8 +314,7 @@ def _content(pixels: NDArray[np.uint8]) -> tuple[int, int, int, int]:
     return int(columns[0]), int(ys[0]), int(columns[-1] - columns[0] + 1), int(ys[-1] - ys[0] + 1)
 
 
-@dataclass
-class _Entry(Generic[T]):
+class _Entry(Struct, Generic[T]):
     """A value, or its place while one thread makes it and others wait."""
 
     lock: Lock = field(default_factory=Lock)

@@ -7,11 +7,10 @@ import os
 import stat
 from collections.abc import Iterable, Iterator, Mapping
 from contextlib import suppress
-from dataclasses import dataclass, field
 from itertools import groupby
 from pathlib import Path, PurePosixPath
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.disk.tree import TOOL_FOLDERS, Tree, can_read
 from rivelt.errors import BadInput, Place
@@ -94,8 +93,7 @@ class _Ignores(Struct, frozen=True):
         return bool(chain) and is_ignored(chain, self.home + path, is_folder=False)
 
 
-@dataclass
-class _Search:
+class _Search(Struct):
     """One search of a folder on disk."""
 
     root: Path
@@ -106,6 +104,7 @@ class _Search:
     patterns: dict[str, tuple[Patterns, ...]] = field(default_factory=dict)
     ignored: set[str] = field(default_factory=set)
     home: str = ""
+    real: str = ""
 
     def search(self) -> None:
         """List everything.
@@ -113,7 +112,7 @@ class _Search:
         Raises:
             BadInput: there are far too many files, or the root itself cannot be listed.
         """
-        self._real = os.path.realpath(self.root)
+        self.real = os.path.realpath(self.root)
         self.home, self.patterns[".."] = patterns_above(self.root)
         pending: list[tuple[str, tuple[str, ...]]] = [("", ())]
         while pending:
@@ -171,7 +170,7 @@ class _Search:
             self._skip(path, error.strerror or "the link cannot be followed", "odd")
             (self.linked if links else self.files)[path] = _Reader(self.root, path)
             return
-        if target != self._real and not target.startswith(self._real.rstrip(os.sep) + os.sep):
+        if target != self.real and not target.startswith(self.real.rstrip(os.sep) + os.sep):
             self._skip(path, "a link that leads out of the project", "outside")
         elif stat.S_ISDIR(status.st_mode):
             here = os.path.realpath(self.root / PurePosixPath(path).parent)

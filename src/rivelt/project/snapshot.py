@@ -9,11 +9,10 @@ import posixpath
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from copy import copy
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal, TypeAlias
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.disk.folder import MAX_FILE
 from rivelt.disk.tree import TOOL_FOLDERS
@@ -69,8 +68,7 @@ class Unread(Struct, frozen=True):
         return any(part.startswith(".") for part in self.path.split("/"))
 
 
-@dataclass
-class _Found:
+class _Found(Struct, dict=True):
     """The files that a search has found, or that were given: shared by a snapshot and all that is laid over it, so that each is read once."""
 
     files: dict[str, Content]

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.brief.find import placed_in
 from rivelt.documents import scenes as documents
@@ -45,8 +44,7 @@ class Motion(Struct, frozen=True):
         return self.scenes[-1].screen.moment_ms
 
 
-@dataclass(frozen=True)
-class Proof:
+class Proof(Struct, frozen=True, eq=False):
     """The scenes of a project by site and screen, the looks of one screen next to each other.
 
     `brief` is its path as people see it. `is_planned`: the project as apply would leave it. `blocked`: sites that cannot be shown.
@@ -67,8 +65,8 @@ class Proof:
     motions: tuple[Motion, ...] = ()
     marks: Mapping[int, tuple[Mark, ...]] = field(default_factory=dict)
     findings: tuple[Finding, ...] = ()
-    pictures: Pictures | None = field(default=None, compare=False, repr=False)
-    root: Path = field(default=Path(), compare=False)
+    pictures: Pictures | None = None
+    root: Path = Path()
     is_all: bool = False
 
     def marks_of(self, scene: Scene) -> tuple[Mark, ...]:

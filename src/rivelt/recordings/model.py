@@ -5,12 +5,11 @@ from __future__ import annotations
 import statistics
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.documents.base import Box, FindingItem
 from rivelt.documents.replay import (
@@ -35,8 +34,7 @@ if TYPE_CHECKING:
     from rivelt.recordings.recording import Recording
 
 
-@dataclass(frozen=True)
-class Replay:
+class Replay(Struct, frozen=True, eq=False, dict=True):
     """One recording, read. `stills`: the clearest frame of each moment, by its number. `match`: the scene that it was held against."""
 
     name: str
@@ -46,8 +44,8 @@ class Replay:
     findings: tuple[Finding, ...]
     notes: tuple[str, ...] = ()
     match: Match | None = None
-    stills: dict[int, NDArray[np.uint8]] = field(default_factory=dict, repr=False)
-    recording: Recording | None = field(default=None, repr=False, compare=False)
+    stills: dict[int, NDArray[np.uint8]] = field(default_factory=dict)
+    recording: Recording | None = None
 
     @cached_property
     def strip(self) -> list[tuple[float, bytes]]:

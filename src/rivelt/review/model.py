@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, Literal, NamedTuple, TypeAlias
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.documents.base import FindingItem
 from rivelt.documents.review import ChangeItem, ReviewDocument, ReviewSummary, ShiftItem, WeightItem
@@ -111,8 +110,7 @@ class Weight(NamedTuple):
     images_after: int
 
 
-@dataclass(frozen=True)
-class Review:
+class Review(Struct, frozen=True, eq=False):
     """What is different between two states of a project.
 
     `since` and `at`: the revisions, as the person calls them; `at` is "" for the working tree. `same`: how many screens are the same.
@@ -134,8 +132,8 @@ class Review:
     added: Report | None = None
     gone: tuple[Finding, ...] = ()
     notes: tuple[str, ...] = ()
-    pictures: Pictures | None = field(default=None, compare=False, repr=False)
-    root: Path = field(default=Path(), compare=False)
+    pictures: Pictures | None = None
+    root: Path = Path()
 
     @property
     def later(self) -> str:

@@ -8,12 +8,11 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Callable, Hashable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, Generic, Protocol, TypeVar
 
 import msgspec
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.documents.rules import RuleItem
 from rivelt.errors import Place
@@ -229,8 +228,7 @@ class Rule(Struct, Generic[X], frozen=True):
         return found
 
 
-@dataclass
-class Rulebook(Generic[X]):
+class Rulebook(Struct, Generic[X], dict=True):
     """The rules of one package about one kind of subject. `targets` is empty for rules that are about all platforms."""
 
     package: str

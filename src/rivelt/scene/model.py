@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from enum import Enum, auto
-from typing import Literal, TypeAlias
+from typing import ClassVar, Literal, TypeAlias
 
 from msgspec import Struct
 
@@ -13,10 +12,10 @@ from rivelt.colour import Colour
 from rivelt.errors import Place
 from rivelt.picture import ImageFile
 from rivelt.units import LOOKS, Circle, Look, Rect, Size
+from rivelt.values import Keyed
 
 
-@dataclass(frozen=True)
-class Screen:
+class Screen(Keyed, frozen=True):
     """A device screen in its current orientation. `scale`: px per dp or pt. `version`: the API level, or the system's major version.
 
     `top`, `bottom` and `side`: the insets that system bars, rounded corners or margins take (the safe area). `corner`: the radius to
@@ -38,9 +37,10 @@ class Screen:
     variant: str = ""
     looks: tuple[Look, ...] = LOOKS
     shows_safe_area: bool = False
-    models: tuple[str, ...] = field(default=(), compare=False, repr=False)
+    models: tuple[str, ...] = ()
     is_device: bool = True
-    moment_ms: float | None = field(default=None, compare=False)
+    moment_ms: float | None = None
+    not_in_key: ClassVar[frozenset[str]] = frozenset({"models", "moment_ms"})
 
     @property
     def frame(self) -> Rect:

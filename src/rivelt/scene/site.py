@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 from functools import cached_property
+from typing import ClassVar
+
+from msgspec import field
 
 from rivelt.errors import BadInput, Refused, RiveltError
 from rivelt.plan.owner import Owner
 from rivelt.scene.model import Screen
+from rivelt.values import Keyed
 
 
-@dataclass(frozen=True)
-class Site:
+class Site(Keyed, frozen=True):
     """One native project found on disk. Platforms add what they need to it.
 
     `name`: a path, or a path and a target's name, unique in the project. `shows`: gives its launch screen now, in words.
@@ -27,21 +29,24 @@ class Site:
 
     target: str
     name: str
-    shows: Callable[[], str] = field(default=lambda: "", compare=False, repr=False)
-    facts: Mapping[str, str] = field(default_factory=dict, hash=False)
+    shows: Callable[[], str] = lambda: ""
+    facts: Mapping[str, str] = field(default_factory=dict)
     touches: tuple[str, ...] = ()
-    blocked: RiveltError | None = field(default=None, compare=False)
-    screens: tuple[Screen, ...] = field(default=(), compare=False)
-    every_screen: tuple[Screen, ...] = field(default=(), compare=False, repr=False)
-    moments: tuple[Screen, ...] = field(default=(), compare=False)
-    exists: bool = field(default=True, compare=False)
-    homes: tuple[str, ...] = field(default=(), compare=False)
+    blocked: RiveltError | None = None
+    screens: tuple[Screen, ...] = ()
+    every_screen: tuple[Screen, ...] = ()
+    moments: tuple[Screen, ...] = ()
+    exists: bool = True
+    homes: tuple[str, ...] = ()
     path: str = ""
-    names: tuple[str, ...] = field(default=(), compare=False)
-    is_aside: bool = field(default=False, compare=False)
+    names: tuple[str, ...] = ()
+    is_aside: bool = False
     brief: str = ""
     edition: str = ""
     variants: tuple[str, ...] = ()
+    not_in_key: ClassVar[frozenset[str]] = frozenset(
+        {"shows", "blocked", "screens", "every_screen", "moments", "exists", "homes", "names", "is_aside"}
+    )
 
     @cached_property
     def today(self) -> str:

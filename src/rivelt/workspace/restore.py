@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import stat
 from contextlib import ExitStack, suppress
-from dataclasses import dataclass, field
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.disk.folder import Folder
 from rivelt.disk.tree import Spot, Tree
@@ -15,8 +14,7 @@ from rivelt.workspace.change import sha256
 from rivelt.workspace.journal import GONE, OLD, Journal, JournalEntry
 
 
-@dataclass
-class Restored:
+class Restored(Struct):
     """What came of putting back: paths that were, those with a later edit that was left alone, and those that could not be, with the reason."""
 
     paths: list[str] = field(default_factory=list)

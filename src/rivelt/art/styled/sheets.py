@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
 from typing import Any
 
 import cssselect2
 import tinycss2
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.art.styled.refusal import Unresolved
 from rivelt.media.features import Device
@@ -37,8 +36,7 @@ class Declaration(Struct, frozen=True):
     is_important: bool
 
 
-@dataclass
-class Sheets:
+class Sheets(Struct):
     """All style sheets of a drawing."""
 
     matcher: cssselect2.Matcher = field(default_factory=cssselect2.Matcher)

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Literal, TypeAlias
+from typing import TYPE_CHECKING, ClassVar, Literal, TypeAlias
 
 from rivelt.scene.site import Site
 
@@ -17,8 +16,7 @@ if TYPE_CHECKING:
 Way: TypeAlias = Literal["compat", "platform"]
 
 
-@dataclass(frozen=True)
-class AndroidSite(Site):
+class AndroidSite(Site, frozen=True):
     """An Android app module.
 
     `theme`: the theme reference that the launcher starts with. `app_theme`: the one that the app uses after launch.
@@ -39,14 +37,21 @@ class AndroidSite(Site):
     theme: str | None = None
     app_theme: str = ""
     given_theme: str | None = None
-    app_theme_problem: RiveltError | None = field(default=None, compare=False)
+    app_theme_problem: RiveltError | None = None
     launch_style: str | None = None
-    source: ActivitySource | None = field(default=None, compare=False)
-    build: Build | None = field(default=None, compare=False)
-    code_build: Build | None = field(default=None, compare=False)
+    source: ActivitySource | None = None
+    build: Build | None = None
+    code_build: Build | None = None
     manifest_min_sdk: int | None = None
     device: str = ""
-    framework: Framework | None = field(default=None, compare=False)
+    framework: Framework | None = None
+    not_in_key: ClassVar[frozenset[str]] = Site.not_in_key | {
+        "app_theme_problem",
+        "source",
+        "build",
+        "code_build",
+        "framework",
+    }
 
     @property
     def min_sdk(self) -> int | None:

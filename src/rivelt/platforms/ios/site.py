@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from typing import Literal, TypeAlias
+from typing import ClassVar, Literal, TypeAlias
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.plist import Value
 from rivelt.plan.names import ASSET, safe_name
 from rivelt.scene.site import Site
+from rivelt.values import Keyed
 
 PREFIX = "Rivelt"
 
@@ -55,8 +55,7 @@ class Names(Struct, frozen=True):
         return f"{self.prefix}Waiting"
 
 
-@dataclass(frozen=True)
-class Declaration:
+class Declaration(Keyed, frozen=True):
     """How one build configuration declares its Info.plist.
 
     `id`: of the XCBuildConfiguration. `plist`: the path of its Info.plist file, if it names one. `is_generated`: whether Xcode makes the
@@ -71,9 +70,10 @@ class Declaration:
     is_generated: bool
     own: tuple[tuple[str, str], ...]
     inherited: tuple[tuple[str, str], ...]
-    settings: Mapping[str, str] = field(default_factory=dict, compare=False, repr=False)
-    properties: Mapping[str, Value] | None = field(default=None, compare=False, repr=False)
+    settings: Mapping[str, str] = field(default_factory=dict)
+    properties: Mapping[str, Value] | None = None
     unread: str = ""
+    not_in_key: ClassVar[frozenset[str]] = frozenset({"settings", "properties"})
 
     @property
     def deployment(self) -> int | None:
@@ -89,8 +89,7 @@ class Declaration:
         return found or tuple(_FAMILIES.values())
 
 
-@dataclass(frozen=True)
-class IosSite(Site):
+class IosSite(Site, frozen=True):
     """An app target. Paths are relative to the project's root.
 
     `project_file`: the `project.pbxproj`. `target_name`: the target. `declarations`: one for each build configuration.

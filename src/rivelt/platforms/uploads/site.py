@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from msgspec import Struct
 
 from rivelt.scene.model import Screen
@@ -26,8 +24,7 @@ class Upload(Struct, frozen=True):
         return look == self.look and screen.variant == self.target and screen.name == f"{self.width} x {self.height}"
 
 
-@dataclass(frozen=True)
-class UploadsSite(Site):
+class UploadsSite(Site, frozen=True):
     """All images that the brief asks for.
 
     `out`: the folder, or (`is_archive`) the ZIP file that holds them, relative to the project's root.

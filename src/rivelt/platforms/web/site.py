@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from msgspec import Struct
 
 from rivelt.scene.site import Site
@@ -16,8 +14,7 @@ class LinkedPage(Struct, frozen=True):
     base: str
 
 
-@dataclass(frozen=True)
-class WebSite(Site):
+class WebSite(Site, frozen=True):
     """A web app. Paths are relative to the project's root. `manifest`: its web app manifest. `pages`: those that link it."""
 
     manifest: str = ""

@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from rivelt.scene.site import Site
 
 
-@dataclass(frozen=True)
-class WindowsSite(Site):
+class WindowsSite(Site, frozen=True):
     """A package. Paths are relative to the project's root.
 
     `manifest`: its package manifest. `project_files`: those beside it that may list its images.

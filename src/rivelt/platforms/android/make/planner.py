@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.edit.source.language import FirstLines
 from rivelt.errors import BadInput, Place, RiveltError
@@ -110,8 +111,7 @@ def _with_current_builds(project: Project, site: AndroidSite) -> AndroidSite:
     return replace(site, build=build, code_build=code)
 
 
-@dataclass
-class _Planner:
+class _Planner(Struct, dict=True):
     """One module."""
 
     context: PlanContext

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, ClassVar
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.gradle import GradleFile
 from rivelt.errors import RiveltError
 from rivelt.platforms.android.facts import android_facts
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, upwards
+from rivelt.values import Keyed
 
 _APPLICATION = re.compile(r"com\.android\.application|plugins\.android\.application\b|plugins\.androidApplication\b")
 _LIBRARY = re.compile(r"com\.android\.(?:library|test|dynamic-feature|asset-pack)|plugins\.(?:android\.)?library\b")
@@ -47,8 +47,7 @@ class Catalog(Struct, frozen=True):
     modules: Mapping[str, str]
 
 
-@dataclass(frozen=True)
-class Build:
+class Build(Keyed, frozen=True):
     """A module's build.
 
     `path`: its build file, None without one. `problem`: why that file cannot be understood; then the rest is what a text search finds.
@@ -60,16 +59,17 @@ class Build:
 
     module: str
     path: str | None = None
-    problem: RiveltError | None = field(default=None, compare=False)
+    problem: RiveltError | None = None
     is_application: bool = False
     is_library: bool = False
     namespace: str | None = None
     min_sdk: int | None = None
     compile_sdk: int | None = None
     uses_androidx: bool = False
-    catalog: Catalog | None = field(default=None, compare=False)
+    catalog: Catalog | None = None
     has_library: bool = False
-    versions: Mapping[str, str] = field(default_factory=dict, repr=False, hash=False)
+    versions: Mapping[str, str] = field(default_factory=dict)
+    not_in_key: ClassVar[frozenset[str]] = frozenset({"problem", "catalog"})
 
     @property
     def dialect(self) -> str:

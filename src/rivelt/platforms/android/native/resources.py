@@ -7,9 +7,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
@@ -63,15 +62,14 @@ class StyleItems(Struct, frozen=True):
     missing_parent: str | None
 
 
-@dataclass
-class Resources:
+class Resources(Struct, eq=False):
     """The resource table of one `res` folder. `broken`: files that could not be read, with the reason."""
 
     entries: dict[tuple[str, str], list[Entry]] = field(default_factory=dict)
     broken: list[BadInput] = field(default_factory=list)
-    _best: dict[tuple[str, str, Device], Entry | None] = field(default_factory=dict, compare=False, repr=False)
-    _styles: dict[tuple[str, Device], StyleItems | None] = field(default_factory=dict, compare=False, repr=False)
-    _ranks: dict[tuple[tuple[Qualifier, ...], Device], Rank] = field(default_factory=dict, compare=False, repr=False)
+    _best: dict[tuple[str, str, Device], Entry | None] = field(default_factory=dict)
+    _styles: dict[tuple[str, Device], StyleItems | None] = field(default_factory=dict)
+    _ranks: dict[tuple[tuple[Qualifier, ...], Device], Rank] = field(default_factory=dict)
 
     @classmethod
     def of_folder(cls, project: Project, res: str) -> Resources:

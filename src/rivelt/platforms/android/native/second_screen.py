@@ -8,10 +8,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Literal
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.source.language import Source, walk
 from rivelt.errors import Place
@@ -186,8 +185,7 @@ def _is_inside_callback(node: Node) -> bool:
     return False
 
 
-@dataclass
-class _Walker:
+class _Walker(Struct):
     """Follows what an activity does, and notes what of it is done late."""
 
     functions: Mapping[str, tuple[Source, Node]]

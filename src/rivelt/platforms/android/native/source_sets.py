@@ -7,9 +7,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.gradle import Block, GradleFile
 from rivelt.errors import BadInput, Place, RiveltError
@@ -82,8 +81,7 @@ class Folders(Struct, frozen=True):
     code_problem: RiveltError | None = None
 
 
-@dataclass
-class Declared:
+class Declared(Struct):
     """What a build declares. `flavours`: each with its dimension (None: the only one). `problem`: why that is not all, or not known."""
 
     flavours: dict[str, str | None] = field(default_factory=dict)
@@ -193,8 +191,7 @@ def _located(project: Project, module: str, text: str, *, is_from_root: bool = F
     return None if path.startswith(("..", "/")) else path
 
 
-@dataclass
-class _Reader:
+class _Reader(Struct):
     """One build file, or a script that it applies."""
 
     project: Project

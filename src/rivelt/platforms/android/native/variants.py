@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from typing import ClassVar
 
 from msgspec import Struct
 
@@ -15,22 +15,23 @@ from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.platforms.android.native.source_sets import Declared, declared, library_folders
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
+from rivelt.values import Keyed
 
 MAIN = "main"
 MANIFEST = "AndroidManifest.xml"
 _TESTS = ("test", "androidTest")
 
 
-@dataclass(frozen=True)
-class SourceSet:
+class SourceSet(Keyed, frozen=True):
     """A source set: its manifest, its resource folders (later ones win), and its folders of code. `problem`: why they are unknown."""
 
     name: str
     manifest: str
     res: tuple[str, ...]
     code: tuple[str, ...]
-    problem: RiveltError | None = field(default=None, compare=False)
-    code_problem: RiveltError | None = field(default=None, compare=False)
+    problem: RiveltError | None = None
+    code_problem: RiveltError | None = None
+    not_in_key: ClassVar[frozenset[str]] = frozenset({"problem", "code_problem"})
 
     def exists(self, project: Project) -> bool:
         """Return whether anything of it is there."""

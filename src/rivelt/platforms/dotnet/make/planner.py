@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import msgspec
+from msgspec import Struct
 
 from rivelt.edit.splice import Splice, spliced
 from rivelt.edit.xml import Document
@@ -36,8 +36,7 @@ def plan(context: PlanContext, project: Project, site: DotnetSite) -> Plan:
     return _Planner(context, project, site).plan()
 
 
-@dataclass
-class _Planner:
+class _Planner(Struct, dict=True):
     """One single project."""
 
     context: PlanContext

@@ -5,10 +5,10 @@ from __future__ import annotations
 import hashlib
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cached_property
 
 import msgspec
+from msgspec import Struct
 
 from rivelt.edit.xcode import NewMember, XcodeEdit
 from rivelt.errors import BadInput
@@ -48,8 +48,7 @@ def plan(context: PlanContext, project: Project, site: IosSite) -> Plan:
     return _Planner(context, project, site).plan()
 
 
-@dataclass
-class _Planner:
+class _Planner(Struct, dict=True):
     """One app target."""
 
     context: PlanContext

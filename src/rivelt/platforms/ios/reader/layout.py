@@ -7,9 +7,8 @@ it is reported, never drawn at an arbitrary place.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.xml import Node
 from rivelt.platforms.ios.facts import ios_facts
@@ -102,8 +101,7 @@ def _is_near(one: _Insets, other: _Insets) -> bool:
     return all(abs(a - b) < _STILL for a, b in zip(one, other, strict=True))
 
 
-@dataclass
-class _Solving:
+class _Solving(Struct, dict=True):
     """One round: the boxes of all views with the insets that the round before gave."""
 
     tree: Tree

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
 from enum import Enum, auto
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.xml import Document, Node
 from rivelt.platforms.ios.reader.traits import Traits
@@ -24,8 +23,7 @@ class Bar(Enum):
     BOTTOM = auto()
 
 
-@dataclass(eq=False)
-class View:
+class View(Struct, eq=False):
     """A view: its element, and the views in it from the back to the front.
 
     `id`: unique in the document. `unread`: why what it shows is unknown; its frame may still be known. `is_hidden`: it and all in it is

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
 from urllib.parse import unquote
+
+from msgspec import Struct
 
 from rivelt.edit.html import Page, parse_html
 from rivelt.edit.jsontext import JsonDocument
@@ -67,8 +68,7 @@ def _is_launch_image(name: str) -> bool:
     return _LAUNCH_WORDS.search(name) is not None and _ICON_WORDS.search(name) is None
 
 
-@dataclass
-class _Planner:
+class _Planner(Struct, dict=True):
     """One web app."""
 
     context: PlanContext

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, ClassVar
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from rivelt.edit.jsontext import JsonNode
 from rivelt.errors import RiveltError
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
+from rivelt.values import Keyed
 
 _VITE = tuple(f"vite.config.{ending}" for ending in ("js", "ts", "mjs", "mts", "cjs", "cts"))
 _LITERAL = re.compile(r"""\b(publicDir|root)\s*:\s*(?:(["'`])([^"'`$]*)\2|([^,\s}]+))""")
@@ -43,8 +43,7 @@ class Root(Struct, frozen=True):
     url: str
 
 
-@dataclass(frozen=True)
-class Served:
+class Served(Keyed, frozen=True):
     """What a build serves. `by`: the file that says so, "" where no build stands in between. `files`: single files by their address.
 
     `unknown`: why it is not known. `assets`: the place of a list of assets that a folder can be added to.
@@ -54,8 +53,9 @@ class Served:
     roots: tuple[Root, ...] = ()
     files: Mapping[str, str] = field(default_factory=dict)
     unknown: str = ""
-    assets: JsonNode | None = field(default=None, compare=False)
+    assets: JsonNode | None = None
     source_root: str = ""
+    not_in_key: ClassVar[frozenset[str]] = frozenset({"assets"})
 
     @property
     def is_plain(self) -> bool:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.errors import BadInput, RiveltError
@@ -36,8 +37,7 @@ def plan(context: PlanContext, project: Project, site: WindowsSite) -> Plan:
     return _Planner(context, project, site).plan()
 
 
-@dataclass
-class _Planner:
+class _Planner(Struct, dict=True):
     """One package."""
 
     context: PlanContext
