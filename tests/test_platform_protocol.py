@@ -6,15 +6,17 @@ import json
 import os
 import subprocess
 import sys
+from fnmatch import fnmatch
 from pathlib import Path
 
 import pytest
 
 from conftest import BRIEF, MARK, read_tree, write_tree
+from rivelt.platforms import platform
+from rivelt.platforms.ios.native import generated
 
 LANTERN = {
     "lantern/__init__.py": '''
-
 from rivelt.brief.model import PlatformOptions
 from rivelt.colour import Colour
 from rivelt.errors import Place
@@ -25,7 +27,6 @@ from rivelt.scene.model import Fill, Scene, Screen
 from rivelt.scene.site import Site
 
 BOOK = Rulebook(__name__, ("lantern",))
-
 
 
 class LanternSite(Site, frozen=True):
@@ -46,7 +47,7 @@ def is_lit(subject):
 
 class Lantern:
     title, unit, sign, is_on_request = "Lanterns", "px", "a lantern.txt", False
-    noun, takes_all = "lantern", True
+    noun, takes_all, files = "lantern", True, ("*lantern.txt",)
     options, rules = LanternTable, BOOK
 
     def views(self, project, site, beside):
@@ -61,6 +62,7 @@ class Lantern:
     every_screen = screens
 
     def survey(self, project, brief=None):
+        assert project.find("*lantern.txt"), "it is not asked without a file of its own"
         return [LanternSite("lantern", path, lambda: "a lantern", file=path) for path in project.find("*lantern.txt")]
 
     def proposals(self, project, sites):
@@ -150,3 +152,18 @@ def test_a_platform_is_a_folder_and_its_name_in_the_list(root: Path) -> None:
     (root / "pier/lantern.txt").write_text("#F3EBDD")
     run(root, "undo", code=0)
     assert read_tree(root) == before
+    (root / "pier/lantern.txt").unlink()
+    assert "no native project" in run(root, "survey", code=1).lower()
+
+
+def test_platforms_that_a_project_has_no_file_of_are_not_loaded(tmp_path: Path) -> None:
+    root = write_tree(tmp_path, {"app/src/main/AndroidManifest.xml": "<manifest/>", "app/build.gradle": ""})
+    code = "import sys; from rivelt.cli.main import run; run(['survey']); print(*sys.modules, file=sys.stderr)"
+    done = subprocess.run([sys.executable, "-c", code], cwd=root, capture_output=True, text=True, timeout=120)
+    loaded = {name for name in done.stderr.split() if name.endswith(".survey") and name.startswith("rivelt.platforms.")}
+    assert loaded == {"rivelt.platforms.android.survey", "rivelt.platforms.web.survey"}, done.stderr[:500]
+
+
+def test_descriptions_of_ios_apps_are_files_of_ios() -> None:
+    for path in (*generated.DESCRIPTIONS, "Ferry.xcodeproj/project.pbxproj"):
+        assert any(fnmatch(f"apps/{path}", pattern) for pattern in platform("ios").files), path

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import random
+import re
 from pathlib import Path
 from typing import Any
 
@@ -240,6 +241,7 @@ def test_screens_bound_the_number_of_files_and_the_weight_is_said_first(tmp_path
     assert "no iPhone or iPad is called iFone" in refused.err
 
 
+USUAL = re.compile(r"((screen|all) and )?\([a-z-]+: [a-z0-9-]+\)( and \([a-z-]+: [a-z0-9-]+\))*")
 PHONE = Screen("web", "", "", 390, 844, 3, 17, variant="home screen")
 SIDE = Screen("web", "", "", 844, 390, 3, 17, variant="home screen")
 
@@ -356,6 +358,17 @@ def query_text(dice: random.Random, depth: int = 0) -> str:
             )
         )
     return inner
+
+
+def test_queries_of_the_usual_form_are_read_as_all_others_are() -> None:
+    dice = random.Random(21)
+    queries = list(dict.fromkeys(query_text(dice) for _ in range(3000)))
+    usual = [query for query in queries if USUAL.fullmatch(query)]
+    assert len(usual) > 200
+    assert any(" and " in query and query.startswith("screen and (") for query in usual)
+    # One that begins with a comment is taken apart into tokens.
+    for screen in (PHONE, SIDE):
+        assert matches(usual, screen, "light") == matches([f"/**/{query}" for query in usual], screen, "light")
 
 
 @needs_browser

@@ -12,7 +12,7 @@ from rivelt.brief.find import shown_path
 from rivelt.brief.model import FILE_NAME, THE_BRIEF, Brief
 from rivelt.errors import BadInput, Place, RiveltError
 from rivelt.findings import Finding
-from rivelt.platforms import TARGETS, platform
+from rivelt.platforms import TARGETS, platform, survey_of
 from rivelt.platforms.choose import chosen
 from rivelt.project.ignore import spec_of
 from rivelt.project.project import Project
@@ -230,7 +230,7 @@ def _chosen_sites(project: Project, brief: Brief) -> Iterator[Site]:
     for target in TARGETS:
         if brief.targets is None or target in brief.targets:
             its = platform(target)
-            there = [site for site in its.survey(project, brief) if not is_excluded(project, brief, site)]
+            there = [site for site in survey_of(target, project, brief) if not is_excluded(project, brief, site)]
             yield from chosen(there, brief, target, noun=its.noun, takes_all=its.takes_all)
 
 

@@ -14,7 +14,7 @@ from rivelt.brief.model import THE_BRIEF
 from rivelt.disk.tree import AnyPath
 from rivelt.editions import Edition, Opened, is_excluded, plates_of, refuse_without_sites, sites_of
 from rivelt.errors import BadInput
-from rivelt.platforms import TARGETS, platform
+from rivelt.platforms import TARGETS, survey_of
 from rivelt.progress import Progress, no_progress
 from rivelt.project.files import DISK, Files
 from rivelt.project.project import Project
@@ -133,7 +133,7 @@ class Job:
     def _sites_in(self, project: Project) -> tuple[Site, ...]:
         if not self._opened:
             targets = self.only or TARGETS
-            found = (site for target in TARGETS if target in targets for site in platform(target).survey(project))
+            found = (site for target in TARGETS if target in targets for site in survey_of(target, project))
             mine = (
                 site
                 for site in found
@@ -164,7 +164,7 @@ class Job:
         return tuple(target for target in TARGETS if any(target in edition.targets for edition in self.editions))
 
     def _found(self) -> tuple[str, ...]:
-        return tuple(target for target in TARGETS if platform(target).survey(self.project))
+        return tuple(target for target in TARGETS if survey_of(target, self.project))
 
     def edition_of(self, site: Site) -> Edition | None:
         """Return the edition that a site is of, or None."""

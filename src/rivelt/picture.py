@@ -6,7 +6,6 @@ Nothing here draws or decodes; see `rivelt.pixels` for that and `rivelt.art.sour
 from __future__ import annotations
 
 import hashlib
-import sys
 from collections.abc import Hashable
 from functools import cached_property
 from threading import Lock
@@ -181,14 +180,12 @@ class ImageFile:
     @cached_property
     def corner(self) -> Colour | None:
         """The one opaque colour that all four corners have; None when they differ, or cannot be read."""
+        if self.opaque is not None and self.opaque.corners is not None:
+            return next(iter(self.opaque.corners)) if len(self.opaque.corners) == 1 else None
         import pyvips
 
         from rivelt.colour import Colour
 
-        # A survey asks for the corners of one image: to load NumPy would take it longer than to decode that.
-        is_quick = "numpy" in sys.modules
-        if is_quick and self.opaque is not None and self.opaque.corners is not None:
-            return next(iter(self.opaque.corners)) if len(self.opaque.corners) == 1 else None
         try:
             image = pyvips.Image.new_from_buffer(self.data, "")
             if image.width * image.height > MAX_PIXELS:

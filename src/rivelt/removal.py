@@ -13,7 +13,7 @@ from rivelt.errors import BadInput, Place, Refused
 from rivelt.evidence import Evidence
 from rivelt.findings import Finding
 from rivelt.plan.owner import Owner
-from rivelt.platforms import TARGETS, platform
+from rivelt.platforms import TARGETS, platform, survey_of
 from rivelt.platforms.rulebooks import catalogue, choose
 from rivelt.project.project import Project
 from rivelt.rules.books import SITES
@@ -181,6 +181,6 @@ def _errors() -> Choice:
 
 def _judged(project: Project, targets: set[str], choice: Choice) -> list[Finding]:
     """The errors of all sites of some platforms, in every variant."""
-    sites: list[Site] = [site for target in TARGETS if target in targets for site in platform(target).survey(project)]
+    sites: list[Site] = [site for target in TARGETS if target in targets for site in survey_of(target, project)]
     evidence = Evidence(project, sites)
     return [found for found in evidence.judge(evidence.sites, choice) if found.verdict == "broken"]

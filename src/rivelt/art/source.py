@@ -5,7 +5,6 @@ from __future__ import annotations
 import zlib
 from pathlib import PurePath
 
-from rivelt.art.svg import read_svg
 from rivelt.errors import BadInput
 from rivelt.picture import MAX_PIXELS, Art, Kind, SvgDocument
 from rivelt.units import Rect, Size
@@ -61,6 +60,8 @@ def read_picture(data: bytes, name: str, expected: str = "picture") -> Art:
     if kind is None:
         raise BadInput(f"{name} is not a {expected} file", hint="Export it again, or give another file.")
     if kind == "SVG":
+        from rivelt.art.svg import read_svg
+
         document = read_svg(data, name)
         art = Art(name, kind, data, document.size, document)
         if not document.is_plain:

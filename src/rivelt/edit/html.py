@@ -5,7 +5,6 @@ A tokenizer, not a parser: pages come with the placeholders of a dozen template 
 
 from __future__ import annotations
 
-import html
 import re
 from collections.abc import Iterator, Sequence
 from functools import cached_property
@@ -79,6 +78,8 @@ class Page(Struct, frozen=True, dict=True):
 
     def set_attribute(self, tag: Tag, name: str, value: str) -> Splice:
         """Give an attribute a value: in place, or as a new last one."""
+        import html
+
         shown = f'"{html.escape(value)}"'.encode()
         for found in _attributes(self.data, tag.start, tag.end):
             if found["name"].decode("latin-1").lower() == name:
@@ -152,5 +153,11 @@ def _values(data: bytes, start: int, end: int) -> dict[str, str]:
     for found in _attributes(data, start, end):
         raw = (found["value"] or b"").decode("utf-8", "replace")
         text = raw[1:-1] if raw[:1] in {'"', "'"} else raw
-        values.setdefault(found["name"].decode("latin-1").lower(), html.unescape(text))
+        values.setdefault(found["name"].decode("latin-1").lower(), _unescaped(text) if "&" in text else text)
     return values
+
+
+def _unescaped(text: str) -> str:
+    import html  # it loads a table of all entities, and few pages have one
+
+    return html.unescape(text)

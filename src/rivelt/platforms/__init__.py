@@ -36,7 +36,7 @@ class Platform(Protocol[S]):
     """What Rivelt asks of a platform. Every part is loaded when it is first used, so that no command pays for another's.
 
     `title`: its name for people. `unit`: what its screens are measured in: "dp", "pt", "px". `sign`: the file by which its projects are
-    known, in words; None where only a brief can ask for it. `is_on_request`: whether only a brief can ask for it, because nothing on
+    known, in words; None where only a brief can ask for it. `files`: patterns of the names of such files. `is_on_request`: whether only a brief can ask for it, because nothing on
     disk shows it. `noun`: what one of its sites is called. `takes_all`: whether a brief that names no site means all there are.
     """
 
@@ -59,6 +59,10 @@ class Platform(Protocol[S]):
     @property
     def sign(self) -> str | None:
         """The file by which its projects are known, in words."""
+
+    @property
+    def files(self) -> Sequence[str]:
+        """Patterns of file names (see `Project.find`): a project without any such file has no site of it. Empty: only a look inside tells."""
 
     @property
     def is_on_request(self) -> bool:
@@ -127,6 +131,19 @@ def platform(target: str) -> Platform[Any]:
     """Return the platform of a target, one of `TARGETS`."""
     found: Platform[Any] = import_module(f"rivelt.platforms.{target}").PLATFORM
     return found
+
+
+def survey_of(target: str, project: Project, brief: Brief | None = None) -> Sequence[Site]:
+    """Return the sites of a platform in a project, as a brief would have them; see `Platform.survey`.
+
+    Where there can be none, because no brief asks for it or no such file is there, nothing more of the platform is loaded.
+    """
+    its = platform(target)
+    if its.is_on_request and brief is None:
+        return ()
+    if its.files and not any(project.find(pattern) for pattern in its.files):
+        return ()
+    return its.survey(project, brief)
 
 
 def screens_of(site: Site, *, is_all: bool = False) -> Sequence[Screen]:

@@ -8,7 +8,7 @@ Not guaranteed: that another program which reads the project in that moment sees
 
 from __future__ import annotations
 
-import secrets
+import os
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from pathlib import Path
@@ -121,7 +121,7 @@ def _change(tree: Tree, journal: Journal, changes: Sequence[Change]) -> None:
 
 def _staged(tree: Tree, new: Folder, change: Change) -> str:
     """Write a new content under a random name into the journal, and return that name."""
-    name = secrets.token_hex(8)
+    name = os.urandom(8).hex()
     new.create(name, change.after or b"", like=tree.status(change.path))
     return name
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import os
 import sys
-import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -60,6 +59,7 @@ def _on_folder(root: Path) -> Iterator[None]:
 def _on_windows(root: Path) -> Iterator[None]:
     """Windows: folders cannot be locked; a file of the system's temporary folder stands for each."""
     import msvcrt  # type: ignore[import-not-found,unused-ignore]
+    import tempfile
 
     name = hashlib.sha256(str(resolved(root)).lower().encode()).hexdigest()[:16]
     with Path(tempfile.gettempdir(), f"rivelt-{name}.lock").open("a+b") as file:

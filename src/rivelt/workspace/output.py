@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import itertools
 import os
-import secrets
 import shlex
 import stat
 from collections.abc import Callable, Iterable, Iterator, Mapping
@@ -115,7 +114,7 @@ def _write(tree: Tree, path: str, content: bytes, *, is_new: bool) -> None:
         status = spot.status
         if status is not None and (is_link(status) or not stat.S_ISREG(status.st_mode)):
             raise OSError(0, "something else is in its place")
-        staged = f".rivelt-{secrets.token_hex(8)}"
+        staged = f".rivelt-{os.urandom(8).hex()}"
         try:
             spot.folder.create(staged, content, like=status)
             _place(spot, staged, is_new=is_new)

@@ -28,6 +28,7 @@ class Android:
     title = "Android"
     unit = "dp"
     sign: str | None = "an AndroidManifest.xml"
+    files: Sequence[str] = ("*AndroidManifest.xml", "*build.gradle", "*build.gradle.kts")
     is_on_request = False
     noun = "app module"
     takes_all = False

@@ -28,6 +28,7 @@ class Dotnet:
     title = ".NET"
     unit = "dp"
     sign: str | None = "a .NET single project"
+    files: Sequence[str] = ("*.csproj",)
     is_on_request = False
     noun = "single project"
     takes_all = True

@@ -29,6 +29,14 @@ class Ios:
     title = "iOS and iPadOS"
     unit = "pt"
     sign: str | None = "an .xcodeproj"
+    files: Sequence[str] = (
+        "*.xcodeproj/project.pbxproj",
+        "*project.yml",
+        "*Project.swift",
+        "*Package.swift",
+        "*BUILD",
+        "*BUILD.bazel",
+    )
     is_on_request = False
     noun = "app target"
     takes_all = False

@@ -28,6 +28,7 @@ class Uploads:
     title = "Uploads"
     unit = "px"
     sign: str | None = None
+    files: Sequence[str] = ()
     is_on_request = True
     noun = "set of uploads"
     takes_all = True

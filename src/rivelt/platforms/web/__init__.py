@@ -28,6 +28,7 @@ class Web:
     title = "Web"
     unit = "px"
     sign: str | None = "a web app manifest"
+    files: Sequence[str] = ()
     is_on_request = False
     noun = "web app manifest"
     takes_all = True

@@ -54,7 +54,7 @@ def _manifest_links(project: Project) -> Iterator[tuple[str, Tag]]:
             continue
         try:
             data = project.read(path)
-            if len(data) > _LARGEST_PAGE or b"manifest" not in data:
+            if len(data) > _LARGEST_PAGE or b"manifest" not in data or b"<link" not in data.lower():
                 continue
             page = project.html(path)
         except RiveltError:

@@ -28,6 +28,7 @@ class Windows:
     title = "Windows"
     unit = "px"
     sign: str | None = "a Package.appxmanifest"
+    files: Sequence[str] = ("*.appxmanifest", "*.appxmanifest.in", "*AppxManifest.xml")
     is_on_request = False
     noun = "package manifest"
     takes_all = True

@@ -52,9 +52,7 @@ _BY = re.compile(rb"\bval\s+(\w+)\s+by\s+(?:\w+\s*\.\s*)*(?:creating|registering
 _DIMENSIONS = re.compile(rb"\bflavorDimensions\b")
 _DIMENSION = re.compile(rb"""\b(?:dimension|setDimension|flavorDimension)\b\s*[=(]?\s*(?:(["'])([^"'$\n]+)\1)?""")
 _PLACES = r"\b(?:setSrcDirs|srcDirs?|srcFile|setRoot|root(?=\s*=))\b"
-_APPLIED = re.compile(
-    r"""\bapply\s*\(?\s*from\s*[:=]\s*(?:rootProject\s*\.\s*file\s*\(\s*)?(?P<quote>["'])(?P<path>[^"'\n]+)(?P=quote)|\bapply\s*\(?\s*from\s*[:=]"""
-)
+_APPLIED = r"""\bapply\s*\(?\s*from\s*[:=]\s*(?:rootProject\s*\.\s*file\s*\(\s*)?(?P<quote>["'])(?P<path>[^"'\n]+)(?P=quote)|\bapply\s*\(?\s*from\s*[:=]"""
 _ROOT = re.compile(r"\$\{?(?:rootDir|rootProject\.projectDir|rootProject\.rootDir)\}?/?")
 _HERE = re.compile(r"\$\{?(?:projectDir|project\.projectDir)\}?/?")
 _BUILD = re.compile(r"\$\{?(?:buildDir|project\.buildDir|layout\.buildDirectory(?:\.get\(\)(?:\.asFile)?)?)\}?/?")
@@ -146,7 +144,7 @@ def _refuse_loose_flavours(found: Declared, file: GradleFile) -> None:
 
 def _applied(project: Project, module: str, file: GradleFile, found: Declared) -> Iterator[GradleFile]:
     """The scripts that a build file applies."""
-    for match in file.find(_APPLIED.pattern):
+    for match in file.find(_APPLIED):
         text = match["path"].decode() if match["path"] else ""
         path = _located(project, module, text, is_from_root=b"rootProject" in match[0]) if text else None
         if path is not None and path in project:

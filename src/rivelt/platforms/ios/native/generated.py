@@ -23,7 +23,7 @@ from rivelt.project.snapshot import join, parent
 if TYPE_CHECKING:
     from rivelt.edit.yamltext import YamlDocument, YamlValue
 
-_DESCRIPTIONS: Mapping[str, Generator] = {
+DESCRIPTIONS: Mapping[str, Generator] = {
     "project.yml": "project.yml",
     "Project.swift": "Project.swift",
     "Package.swift": "Package.swift",
@@ -43,7 +43,7 @@ _SOURCES = (".swift", ".m", ".mm", ".c", ".cpp", ".h", ".metal")
 def descriptions(project: Project) -> Iterator[tuple[str, Generator]]:
     """Yield the descriptions of iOS apps whose Xcode project is not in the repository, with their kinds."""
     made = {parent(parent(path)) for path in project.own("*.xcodeproj/project.pbxproj")}
-    for name, generator in _DESCRIPTIONS.items():
+    for name, generator in DESCRIPTIONS.items():
         for path in project.own(f"*{name}"):
             if path.rpartition("/")[2] == name and parent(path) not in made and _is_of_app(project, path, generator):
                 yield path, generator
@@ -237,4 +237,4 @@ def _is_for_ios(document: YamlDocument, name: str) -> bool:
 
 def generator_of(path: str) -> Generator | None:
     """Return what kind of description a file is by its name; None for a project file."""
-    return _DESCRIPTIONS.get(path.rpartition("/")[2])
+    return DESCRIPTIONS.get(path.rpartition("/")[2])
