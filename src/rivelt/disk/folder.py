@@ -190,12 +190,15 @@ def _refuse(status: Status, most: int) -> None:
 
 def _all_of(descriptor: int, expected: int, most: int) -> bytes:
     parts: list[bytes] = []
-    size = 0
-    while part := os.read(descriptor, max(_CHUNK, expected - size + 1)):
+    size, asked = 0, expected + 1
+    while part := os.read(descriptor, asked):
         parts.append(part)
         size += len(part)
         if size > most:
             raise TooLarge(size, most)
+        if len(part) < asked:  # of a regular file, that is its end
+            break
+        asked = _CHUNK
     return parts[0] if len(parts) == 1 else b"".join(parts)
 
 

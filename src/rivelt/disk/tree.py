@@ -10,6 +10,7 @@ import unicodedata
 from collections import deque
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
+from functools import cached_property
 from pathlib import Path, PurePosixPath
 from typing import TypeAlias
 
@@ -80,7 +81,10 @@ class Tree:
     def __init__(self, root: Path, folder: Folder) -> None:
         self.root = root
         self.folder = folder
-        self._real = Path(os.path.realpath(root))
+
+    @cached_property
+    def _real(self) -> Path:
+        return Path(os.path.realpath(self.root))
 
     @classmethod
     @contextmanager

@@ -144,13 +144,18 @@ def in_linear(image: pyvips.Image) -> pyvips.Image:
 
 def from_linear(image: pyvips.Image) -> pyvips.Image:
     """Return what `in_linear` gives as 8-bit sRGB again, with straight alpha."""
-    # Lanczos overshoots at sharp edges; unpremultiplying more colour than alpha would leave bright fringes.
     if image.bands == 3:
-        return image.clamp(min=0, max=1).copy(interpretation="scrgb").colourspace("srgb").cast("uchar").addalpha()
+        return opaque_from_linear(image).addalpha()
+    # Lanczos overshoots at sharp edges; unpremultiplying more colour than alpha would leave bright fringes.
     colour = image[:3].clamp(min=0, max=1)
     alpha = image[3].clamp(min=0, max=1)
     straight = colour.bandjoin(alpha).copy(interpretation="scrgb").unpremultiply(max_alpha=1)
     return straight.colourspace("srgb").cast("uchar")
+
+
+def opaque_from_linear(image: pyvips.Image) -> pyvips.Image:
+    """Return what `in_linear` gives of an opaque image as 8-bit sRGB again, of 3 bands; what overshoots is cut off."""
+    return image.copy(interpretation="scrgb").colourspace("srgb")
 
 
 def fill(image: NDArray[np.uint8], colour: Sequence[int]) -> None:

@@ -19,8 +19,18 @@ from msgspec import Struct, field
 
 from rivelt.errors import BadInput
 from rivelt.picture import Art, ImageFile
-from rivelt.pixels.canvas import SHRINKING, decoded, fill, from_linear, in_linear, rasterised, with_alpha
+from rivelt.pixels.canvas import (
+    SHRINKING,
+    decoded,
+    fill,
+    from_linear,
+    in_linear,
+    opaque_from_linear,
+    rasterised,
+    with_alpha,
+)
 from rivelt.pixels.planned import PlannedImage
+from rivelt.pixels.shrink import shrunk
 from rivelt.plainpng import PlainPng, plain_png
 from rivelt.units import PixelSize
 
@@ -35,6 +45,7 @@ P = TypeVar("P", np.uint8, np.uint32)
 _MOST_DECODED, _MOST_RESIZED, _MOST_FOUND, _MOST_DRAWN = 64_000_000, 64_000_000, 64_000_000, 48_000_000
 # Bytes of each kind that are kept; what was used longest ago goes first.
 _MOST_SEARCHED = 30_000_000  # pixels: larger bitmaps are streamed, and never held whole
+_MOST_AS_FLOATS = 4_000_000  # pixels of content on ground: larger ones are streamed
 _MOST_CONTENT = 0.7  # of all pixels: where more is not ground, nothing is gained
 _REACH = 4  # pixels that Lanczos' filter of three lobes looks to each side, of the smaller image; and one
 _ROWS = 128
@@ -75,10 +86,27 @@ class Bitmap(NamedTuple):
         """
         if size == self.size:
             return self._framed(with_alpha(self.image), self.size, self.x, self.y)
+        if self._is_light and size.width <= self.size.width and size.height <= self.size.height:
+            return self._shrunk(size)
         is_larger = size.width >= self.size.width and size.height >= self.size.height
         before, after = (_in_premultiplied, _from_premultiplied) if is_larger else (in_linear, from_linear)
         part, left, top = self._resized(size, before, "linear" if is_larger else SHRINKING)
         return self._framed(after(part), size, left, top)
+
+    @property
+    def _is_light(self) -> bool:
+        """Whether its content, on ground, takes little memory as floats."""
+        return self.ground is not None and self.image.width * self.image.height <= _MOST_AS_FLOATS
+
+    def _shrunk(self, size: PixelSize) -> NDArray[np.uint8]:
+        """It at a smaller size, of which its content alone is worked out."""
+        assert self.ground is not None
+        ground = np.asarray(_behind(self.ground, in_linear), np.float32)
+        part, left, top = shrunk(in_linear(self.image).numpy(), ground, (self.x, self.y), self.size, size)
+        light = pyvips.Image.new_from_array(np.ascontiguousarray(part, np.float32), interpretation="scrgb")
+        # The frame has the alpha of opaque ones.
+        back = opaque_from_linear if light.bands == 3 else from_linear
+        return self._framed(back(light), size, left, top)
 
     def _resized(
         self, size: PixelSize, before: Callable[[pyvips.Image], pyvips.Image], kernel: str
@@ -90,15 +118,16 @@ class Bitmap(NamedTuple):
         """
         across, down = size.width / self.size.width, size.height / self.size.height
         content = before(self.image)
+        how = {"kernel": kernel, "gap": 0}  # all by the filter, and nothing by plain means of whole pixels before it
         if self.ground is None:
-            return content.resize(across, vscale=down, kernel=kernel), 0, 0
+            return content.resize(across, vscale=down, **how), 0, 0
         behind = {"extend": "background", "background": _behind(self.ground, before)}
         left, right = _reached(self.x, content.width, across, size.width)
         top, bottom = _reached(self.y, content.height, down, size.height)
         tall = content.embed(0, self.y, content.width, self.size.height, **behind)
-        tall = tall.resize(1, vscale=down, kernel=kernel).crop(0, top, content.width, bottom - top)
+        tall = tall.resize(1, vscale=down, **how).crop(0, top, content.width, bottom - top)
         wide = tall.embed(self.x, 0, self.size.width, bottom - top, **behind)
-        return wide.resize(across, vscale=1, kernel=kernel).crop(left, 0, right - left, bottom - top), left, top
+        return wide.resize(across, vscale=1, **how).crop(left, 0, right - left, bottom - top), left, top
 
     def _framed(self, part: pyvips.Image, size: PixelSize, x: int, y: int) -> NDArray[np.uint8]:
         """A part with the ground around it."""
@@ -107,7 +136,7 @@ class Bitmap(NamedTuple):
             return pixels
         whole = np.empty((size.height, size.width, 4), np.uint8)
         fill(whole, (*self.ground, 255)[:4])
-        whole[y : y + part.height, x : x + part.width] = pixels
+        whole[y : y + part.height, x : x + part.width, : part.bands] = pixels
         return whole
 
 
