@@ -7,12 +7,14 @@ import os
 import re
 import subprocess
 import sys
+from importlib import import_module
 from pathlib import Path
 
 import pytest
 
 import rivelt
 from rivelt.cli.commands import SUMMARIES, command
+from rivelt.patterns import Regex
 
 ROOT = Path(rivelt.__file__).parent
 
@@ -42,6 +44,7 @@ LAYERS = (
         "picture",
         "plainpng",
         "packaged",
+        "patterns",
         "colour",
         "units",
         "errors",
@@ -258,3 +261,21 @@ def test_modules_and_functions_stay_small() -> None:
 def test_the_list_of_commands_says_what_their_own_help_says_first() -> None:
     said = {name: command(name).help.split("\n")[0] for name in SUMMARIES}
     assert said == dict(SUMMARIES)
+
+
+def test_regular_expressions_are_sound_and_compiled_when_they_are_used() -> None:
+    count = 0
+    for path in FILES:
+        if " = regex(" not in path.read_text(encoding="utf-8") or path.stem == "__main__":
+            continue
+        module = "rivelt." + ".".join(path.relative_to(ROOT).with_suffix("").parts).removesuffix(".__init__")
+        for value in vars(import_module(module)).values():
+            if isinstance(value, Regex):
+                assert value.groups >= 0  # compiled, or a fault is raised here
+                assert "search" in vars(value), "its methods are kept"
+                count += 1
+    assert count > 150
+    fresh = Regex("x", 0)
+    assert "search" not in vars(fresh)
+    assert fresh.search("axe").span() == (1, 2)
+    assert "fullmatch" in vars(fresh)

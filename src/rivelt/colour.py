@@ -6,7 +6,9 @@ import math
 import re
 from typing import NamedTuple
 
-_HEX = re.compile(r"#(?:[0-9a-f]{3,4}|[0-9a-f]{6}|[0-9a-f]{8})", re.IGNORECASE)
+from rivelt.patterns import regex
+
+_HEX = regex(r"#(?:[0-9a-f]{3,4}|[0-9a-f]{6}|[0-9a-f]{8})", re.IGNORECASE)
 
 
 class Colour(NamedTuple):

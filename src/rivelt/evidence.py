@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 from rivelt.cores import threads
 from rivelt.errors import RiveltError
 from rivelt.findings import Finding
-from rivelt.platforms import platform, screens_of
+from rivelt.platforms import platform, screens_of, views_of
 from rivelt.rules.books import SITES
 from rivelt.rules.drift import Drift
 from rivelt.rules.rulebook import Rule, Rulebook, Said, Subject, unknown
@@ -93,14 +93,7 @@ class Evidence:
     @cached_property
     def sites(self) -> tuple[Site, ...]:
         """The sites as each variant of the app sees them; those that show the same are one."""
-        return tuple(view for site in self._planned for view in self._views(site))
-
-    def _views(self, site: Site) -> Sequence[Site]:
-        if site.blocked is not None:
-            return (site,)
-        beside = [one for one in self._beside if one.target == site.target]
-        views: Sequence[Site] = platform(site.target).views(self.project, site, beside)
-        return views
+        return views_of(self.project, self._planned, self._beside)
 
     def judge_owner(self, owner: Owner, choice: Choice) -> Iterator[Finding]:
         """Yield what the wanted rules say of the site of an owner, in all its variants."""

@@ -5,13 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
+from rivelt.patterns import regex
 from rivelt.shown import harmless
 
 MOST = 60_000
 """How long a comment on a pull request may be, in characters, with room to spare (GitHub: 65,536)."""
 
-_MARKS = re.compile(r"([\\`*_\[\]<>|~&]|:(?=\w+:))")
-_REFERENCES = re.compile(r"([@#]|://|www)(?=\S)", re.IGNORECASE)
+_MARKS = regex(r"([\\`*_\[\]<>|~&]|:(?=\w+:))")
+_REFERENCES = regex(r"([@#]|://|www)(?=\S)", re.IGNORECASE)
 
 
 def plain(text: str) -> str:

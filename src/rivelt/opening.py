@@ -22,7 +22,7 @@ from rivelt.documents.project import OwnerItem, SiteItem, SurveyDocument, Survey
 from rivelt.editions import Opened
 from rivelt.errors import BadInput, Place, RiveltError, raise_all
 from rivelt.job import Job
-from rivelt.platforms import TARGETS, platform
+from rivelt.platforms import TARGETS, platform, views_of
 from rivelt.platforms.choose import best_names
 from rivelt.project.files import DISK, Files
 from rivelt.project.project import Project
@@ -201,8 +201,6 @@ def survey(folder: AnyPath = ".", *, only: Sequence[str] = (), editions: Sequenc
     Raises:
         BadInput: there is no such target or edition, or the folder cannot be read.
     """
-    from rivelt.evidence import Evidence
-
     folder = Path(folder)
     work = open_folder(folder, only=only)
     found = {(site.target, site.name): site for site in work.sites}
@@ -234,10 +232,10 @@ def survey(folder: AnyPath = ".", *, only: Sequence[str] = (), editions: Sequenc
     if editions:
         found = {key: site for key, site in found.items() if key in owners}
     plain = tuple(replace(site, brief="", edition="") for site in found.values())
-    evidence = Evidence(work.project, plain)
-    shown = {(site.target, site.name) for site in evidence.sites}
+    views = views_of(work.project, plain)
+    shown = {(site.target, site.name) for site in views}
     hidden = [replace(site, shows=lambda: _NO_VARIANT) for site in plain if (site.target, site.name) not in shown]
-    every = sorted((*hidden, *evidence.sites), key=lambda site: TARGETS.index(site.target))
+    every = sorted((*hidden, *views), key=lambda site: TARGETS.index(site.target))
     return Surveyed(work.root, work.project, tuple(every), owners, tuple(problems), bool(briefs))
 
 

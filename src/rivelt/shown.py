@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import re
 
-_CONTROLS = re.compile(
+from rivelt.patterns import regex
+
+_CONTROLS = regex(
     "[\x00-\x08\x0a-\x1f\x7f-\x9f"  # C0 but the tab, DEL, C1
     "\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069"  # what turns the direction of text
     "\u2028\u2029\ufeff\ud800-\udfff]"  # what ends lines, and what is not a character
 )
-_COMMAND = re.compile(r"^(\s*)::|##(?=\[|vso\[)")
+_COMMAND = regex(r"^(\s*)::|##(?=\[|vso\[)")
 
 
 def shown(text: str) -> str:

@@ -14,17 +14,18 @@ from typing import NamedTuple
 
 from msgspec import Struct, field
 
+from rivelt.patterns import regex
 from rivelt.picture import Attributes
 
-_REFERENCE = re.compile(r"url\(\s*[\"']?\s*#([^\"')\s]+)")
-_NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?", re.IGNORECASE)
-_DASH = re.compile(r"stroke-dasharray\s*:\s*([^;}]*)", re.IGNORECASE)
+_REFERENCE = regex(r"url\(\s*[\"']?\s*#([^\"')\s]+)")
+_NUMBER = regex(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?", re.IGNORECASE)
+_DASH = regex(r"stroke-dasharray\s*:\s*([^;}]*)", re.IGNORECASE)
 _DRAWN = frozenset(
     {"path", "rect", "circle", "ellipse", "line", "polyline", "polygon", "text", "tspan", "image", "use", "g"}
 )
 _PAINT = frozenset({"lineargradient", "radialgradient"})
 _DEFINITIONS = frozenset({"defs", "symbol", "clippath", "mask", "pattern", "marker", "filter", *_PAINT})
-_OWN_SURFACE = re.compile(r"(?:^|[;\s])(?:mask|clip-path|mix-blend-mode|isolation|opacity)\s*:")
+_OWN_SURFACE = regex(r"(?:^|[;\s])(?:mask|clip-path|mix-blend-mode|isolation|opacity)\s*:")
 _SURFACES = frozenset({"mask", "clip-path", "mix-blend-mode", "isolation", "opacity"})
 _BLURS = frozenset({"fegaussianblur", "fedropshadow", "fediffuselighting", "fespecularlighting"})
 _PARTS_OF_STEPS = ("fefunc", "femergenode", "fedistantlight", "fepointlight", "fespotlight")

@@ -5,10 +5,12 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-_COMMENT = re.compile(r"/\*.*?(?:\*/|\Z)", re.DOTALL)
+from rivelt.patterns import regex
+
+_COMMENT = regex(r"/\*.*?(?:\*/|\Z)", re.DOTALL)
 # CSS Syntax 3, section 4.3.7: up to six hexadecimal digits and one white space, or any other character.
-_ESCAPE = re.compile(r"\\(?:([0-9a-fA-F]{1,6})(?:\r\n|[ \t\r\n\f])?|(\r\n|[\n\r\f])|(.))", re.DOTALL)
-_FUNCTION = re.compile(r"(?:url|src|image|image-set)\(\s*[\"']?\s*([^\"')\s]*)")
+_ESCAPE = regex(r"\\(?:([0-9a-fA-F]{1,6})(?:\r\n|[ \t\r\n\f])?|(\r\n|[\n\r\f])|(.))", re.DOTALL)
+_FUNCTION = regex(r"(?:url|src|image|image-set)\(\s*[\"']?\s*([^\"')\s]*)")
 _INSIDE = ("#", "data:")
 
 

@@ -16,6 +16,7 @@ from rivelt.art.contrast import ENOUGH
 from rivelt.art.oklch import Array, contrast, from_oklch, to_oklch
 from rivelt.art.svg import AttributeRewriter, rewritten
 from rivelt.colour import Colour
+from rivelt.patterns import regex
 from rivelt.picture import Art, Attributes
 from rivelt.values import replace
 
@@ -29,7 +30,7 @@ _KNEE = 0.3
 _BISECTIONS = 20
 _PROPERTIES = r"fill|stroke|stop-color|flood-color|lighting-color|color"
 _ATTRIBUTES = frozenset(_PROPERTIES.split("|"))
-_DECLARATION = re.compile(rf"(?<![\w-])({_PROPERTIES})(\s*:\s*)([^;}}!]+)", re.IGNORECASE)
+_DECLARATION = regex(rf"(?<![\w-])({_PROPERTIES})(\s*:\s*)([^;}}!]+)", re.IGNORECASE)
 _KEEP = frozenset(
     {"none", "currentcolor", "inherit", "transparent", "context-fill", "context-stroke", "initial", "unset"}
 )

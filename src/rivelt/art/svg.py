@@ -12,6 +12,7 @@ from rivelt.art.budget import LIMITS, Budget
 from rivelt.art.styled.asks import element_asks, style_asks
 from rivelt.art.unlike import reason
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 from rivelt.picture import SVG_NAMESPACE, Attributes, SvgDocument
 from rivelt.units import CSS_LENGTHS, Size
 from rivelt.values import replace
@@ -30,7 +31,7 @@ _DEFAULT_SIZE = Size(300, 150)  # CSS 2.2, section 10.3.2: a replaced element wi
 
 # In CSS pixels; em and ex at the initial font size of 16 px.
 _UNITS = {"": 1.0, **CSS_LENGTHS, "em": 16.0, "rem": 16.0, "ex": 8.0}
-_LENGTH = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z]*)\s*", re.IGNORECASE)
+_LENGTH = regex(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*([a-z]*)\s*", re.IGNORECASE)
 
 
 def rewritten(document: SvgDocument, attributes: AttributeRewriter, style: TextRewriter) -> SvgDocument:

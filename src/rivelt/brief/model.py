@@ -7,7 +7,6 @@ there, and get their meaning in `rivelt.brief.load`.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import Annotated, Any, ClassVar, Literal, TypeAlias, TypeVar
@@ -17,6 +16,7 @@ from msgspec import Meta, Struct, field
 from rivelt.colour import Colour
 from rivelt.errors import Place, RiveltError
 from rivelt.findings import Severity
+from rivelt.patterns import regex
 from rivelt.units import LOOKS, Look, Size
 from rivelt.values import Keyed
 
@@ -33,7 +33,7 @@ DERIVE = "derive"
 NO_DISC = "none"
 """In place of a colour: no disc in this look, although the other has one."""
 
-EDITION_NAME = re.compile(r"[A-Za-z][A-Za-z0-9_-]{0,59}")
+EDITION_NAME = regex(r"[A-Za-z][A-Za-z0-9_-]{0,59}")
 """What the name of an edition looks like: it becomes part of paths and of option values."""
 
 THE_BRIEF = "main"

@@ -10,10 +10,11 @@ from bisect import bisect_right
 from collections.abc import Mapping
 
 from rivelt.errors import Place
+from rivelt.patterns import regex
 
-_BLANK = re.compile(r"(?:[ \t\r\n]+|#[^\n]*)*")
-_KEY = re.compile(r"""[ \t]*([\w-]+|"(?:\\.|[^"\\\n])*"|'[^'\n]*')[ \t]*""")
-_TEXT = re.compile(
+_BLANK = regex(r"(?:[ \t\r\n]+|#[^\n]*)*")
+_KEY = regex(r"""[ \t]*([\w-]+|"(?:\\.|[^"\\\n])*"|'[^'\n]*')[ \t]*""")
+_TEXT = regex(
     r"""
     "{3} (?: \\. | [^\\] )*? "{3,5}   # the kinds of text, the longest quotes first
     | '{3} .*? '{3,5}

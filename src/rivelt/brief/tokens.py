@@ -6,15 +6,15 @@ https://www.designtokens.org/tr/drafts/format/
 from __future__ import annotations
 
 import json
-import re
 from collections.abc import Mapping
 from typing import Any
 
 from rivelt.errors import BadInput
+from rivelt.patterns import regex
 
 _MOST_ALIASES = 50
-_ALIAS = re.compile(r"^\{([^{}]+)\}$")
-_POINTER = re.compile(r"^#/(.+)$")
+_ALIAS = regex(r"^\{([^{}]+)\}$")
+_POINTER = regex(r"^#/(.+)$")
 _AS_CSS = {
     "hsl": "hsl({} {}% {}%",
     "hwb": "hwb({} {}% {}%",

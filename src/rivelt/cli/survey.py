@@ -85,7 +85,7 @@ def report(found: Surveyed) -> None:
                 ("left alone", output.place(site.blocked.place) + site.blocked.message),
                 ("to fix it", site.blocked.hint or ""),
             ]
-        else:
+        elif site.touches:
             facts += [("apply would edit", "\n".join(map(output.of_project, site.touches)))]
         output.pairs(facts)
 

@@ -12,8 +12,9 @@ from msgspec import Struct, field
 
 from rivelt.edit.splice import Splice, begins_line, indent_at, line_end, newline_at
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 
-_OPENER = re.compile(rb"([A-Za-z_][\w.]*)\s*(?:\([^(){}]*\))?\s*$")
+_OPENER = regex(rb"([A-Za-z_][\w.]*)\s*(?:\([^(){}]*\))?\s*$")
 _DEEPEST = 100
 _QUOTES = (b'"""', b"'''", b'"', b"'")
 

@@ -14,11 +14,12 @@ from msgspec import Struct
 from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 
 _MOST_BYTES = 10_000_000
-_NAME = re.compile(rb"/?[A-Za-z][^\s/>]*")
-_STOP = re.compile(rb"[\"'>]")
-_ATTRIBUTE = re.compile(rb"""[\s/]*(?P<name>[^\s=/>"']+)(?:\s*=\s*(?P<value>"[^"]*"|'[^']*'|[^\s>"']+))?""")
+_NAME = regex(rb"/?[A-Za-z][^\s/>]*")
+_STOP = regex(rb"[\"'>]")
+_ATTRIBUTE = regex(rb"""[\s/]*(?P<name>[^\s=/>"']+)(?:\s*=\s*(?P<value>"[^"]*"|'[^']*'|[^\s>"']+))?""")
 _INERT = frozenset({"template", "noscript"})
 _RAW = {"script", "style", "title", "textarea", "xmp", "iframe", "noembed", "noframes"}
 

@@ -15,10 +15,11 @@ from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
 from rivelt.edit.text import BOM, read_text
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 
-_SPACE = re.compile(rb"[ \t\r\n]*")
-_SCALAR = re.compile(rb"[^\s,\]}]+")
-_STRING = re.compile(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
+_SPACE = regex(rb"[ \t\r\n]*")
+_SCALAR = regex(rb"[^\s,\]}]+")
+_STRING = regex(rb'"(?:[^"\\]|\\.)*"', re.DOTALL)
 _MOST_BYTES = 5_000_000
 
 

@@ -9,12 +9,13 @@ import re
 from typing import TypeAlias
 
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 
-_SKIP = re.compile(r"(?:\s+|//[^\n]*|/\*.*?\*/)*", re.DOTALL)
-_BARE = re.compile(r"[\w.$/:@+-]+")  # wider than the format asks for: old files hold bare `-` and `@`
-_STRING = re.compile(r'"((?:[^"\\]|\\.)*)"|\'((?:[^\'\\]|\\.)*)\'', re.DOTALL)
-_DATA = re.compile(r"<[0-9a-fA-F\s]*>")
-_ESCAPE = re.compile(r"\\(U[0-9a-fA-F]{4}|[0-7]{1,3}|.)", re.DOTALL)
+_SKIP = regex(r"(?:\s+|//[^\n]*|/\*.*?\*/)*", re.DOTALL)
+_BARE = regex(r"[\w.$/:@+-]+")  # wider than the format asks for: old files hold bare `-` and `@`
+_STRING = regex(r'"((?:[^"\\]|\\.)*)"|\'((?:[^\'\\]|\\.)*)\'', re.DOTALL)
+_DATA = regex(r"<[0-9a-fA-F\s]*>")
+_ESCAPE = regex(r"\\(U[0-9a-fA-F]{4}|[0-7]{1,3}|.)", re.DOTALL)
 _ESCAPES = {"n": "\n", "t": "\t", "r": "\r", "a": "\a", "b": "\b", "f": "\f", "v": "\v"}
 _MAX_DEPTH = 100
 
@@ -25,12 +26,12 @@ _BETWEEN = r"(?>(?:\s+|//[^\n]*|/\*.*?\*/)*+)"
 _PLAIN = r'(?>[\w.$/:@+-]++|"(?:[^"\\]|\\.)*+")'
 _SCALAR = f"({_PLAIN})"
 _FLAT = rf"(\{{(?>{_BETWEEN}{_PLAIN}{_BETWEEN}={_BETWEEN}{_PLAIN}{_BETWEEN};)*+{_BETWEEN}\}})"
-_ENTRY = re.compile(
+_ENTRY = regex(
     rf"{_BETWEEN}(?:{_SCALAR}{_BETWEEN}={_BETWEEN}(?:{_SCALAR}{_BETWEEN};|{_FLAT}{_BETWEEN};|(?=[{{(]))|(\}}))",
     re.DOTALL,
 )
-_ISA = re.compile(r"\{\s*isa = (\w+);")
-_ITEM = re.compile(rf"{_BETWEEN}(?:{_SCALAR}{_BETWEEN},|(\)))", re.DOTALL)
+_ISA = regex(r"\{\s*isa = (\w+);")
+_ITEM = regex(rf"{_BETWEEN}(?:{_SCALAR}{_BETWEEN},|(\)))", re.DOTALL)
 
 _NO_STARTS: dict[str, int] = {}  # of scalars, which are most values
 

@@ -12,13 +12,14 @@ from typing import Any, TypeAlias
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at, spliced
 from rivelt.edit.xml import Document, Node, parse_xml
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 from rivelt.xmltext import escaped
 
 Value: TypeAlias = "str | bool | float | list[Value] | dict[str, Value] | None"
 
 _BINARY = b"bplist"
 _UTF16 = {codecs.BOM_UTF16_LE: "utf-16-le", codecs.BOM_UTF16_BE: "utf-16-be"}
-_DECLARED = re.compile(r"""(<\?xml[^>]*\bencoding\s*=\s*["'])(UTF-?16\w*)(["'])""", re.IGNORECASE)
+_DECLARED = regex(r"""(<\?xml[^>]*\bencoding\s*=\s*["'])(UTF-?16\w*)(["'])""", re.IGNORECASE)
 
 
 class Plist:

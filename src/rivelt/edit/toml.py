@@ -10,15 +10,16 @@ from typing import Any
 from rivelt.edit.splice import Splice, newline_at
 from rivelt.edit.text import BOM, read_text
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 
 MOST_BYTES = 5_000_000
 """The largest file that is read."""
 
-_DEEP_KEY = re.compile(
+_DEEP_KEY = regex(
     r"""(?<![\w"'-])(?:[\w"'-]++[ \t]*+\.[ \t]*+){100}"""
 )  # what `tomllib` keeps of a name grows with its square
-_POSITION = re.compile(r"\s*\(at (?:line (?P<line>\d+), column (?P<column>\d+)|end of document)\)$")
-_TABLE = re.compile(rb"^[ \t]*\[\[?[^\[\]\n]+\]\]?[ \t]*(?:#[^\n]*)?\r?$", re.MULTILINE)
+_POSITION = regex(r"\s*\(at (?:line (?P<line>\d+), column (?P<column>\d+)|end of document)\)$")
+_TABLE = regex(rb"^[ \t]*\[\[?[^\[\]\n]+\]\]?[ \t]*(?:#[^\n]*)?\r?$", re.MULTILINE)
 
 
 def read_toml(data: bytes, path: str, hint: str = "Fix it.") -> Mapping[str, Any]:

@@ -14,9 +14,10 @@ from rivelt.edit.openstep import Plain, Value, parse_openstep
 from rivelt.edit.splice import Splice, spliced
 from rivelt.edit.text import read_text
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 
 _COMMENT = r"/\*(?:(?!\*/).)*\*/"
-_NEEDS_NO_QUOTES = re.compile(r"[A-Za-z0-9_./$]+")
+_NEEDS_NO_QUOTES = regex(r"[A-Za-z0-9_./$]+")
 
 
 class NewMember(Struct, frozen=True):

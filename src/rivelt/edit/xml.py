@@ -15,12 +15,13 @@ from msgspec import Struct, field
 from rivelt.edit.lines import Lines
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 from rivelt.xmltext import escaped, quoted
 
 _MAX_DEPTH = 200
-_ATTRIBUTE = re.compile(rb"""\s*(?P<name>[^\s=/>"']+)\s*=\s*(?P<quote>["'])(?P<value>.*?)(?P=quote)""", re.DOTALL)
-_TAG = re.compile(rb"""(?:[^"'>]|"[^"]*"|'[^']*')*>""")
-_TAG_NAME = re.compile(rb"<[^\s/>]+")
+_ATTRIBUTE = regex(rb"""\s*(?P<name>[^\s=/>"']+)\s*=\s*(?P<quote>["'])(?P<value>.*?)(?P=quote)""", re.DOTALL)
+_TAG = regex(rb"""(?:[^"'>]|"[^"]*"|'[^']*')*>""")
+_TAG_NAME = regex(rb"<[^\s/>]+")
 
 
 class Node(Struct, eq=False):

@@ -14,10 +14,11 @@ from msgspec import Struct
 from rivelt.edit.splice import Splice, line_end, newline_at, spliced
 from rivelt.edit.text import read_text
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 
 _LARGEST = 1_000_000
 _MAX_DEPTH = 40
-_PLAIN = re.compile(r"[A-Za-z][\w./-]*")
+_PLAIN = regex(r"[A-Za-z][\w./-]*")
 _WORDS = frozenset({"true", "false", "yes", "no", "on", "off", "null", "y", "n"})
 _UNIT = "  "
 

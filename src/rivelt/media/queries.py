@@ -7,7 +7,6 @@ preference of the person) may be either: the answer is then None, unless it make
 from __future__ import annotations
 
 import itertools
-import re
 from collections.abc import Sequence
 from enum import Enum, auto
 from typing import TypeAlias
@@ -16,6 +15,7 @@ import tinycss2
 from msgspec import Struct
 
 from rivelt.media.features import Answer, Device, Either, Feature, Token, answer, tokens_of, without_spaces
+from rivelt.patterns import regex
 
 _RESERVED = frozenset({"only", "not", "and", "or", "layer"})
 _SHOWN = frozenset({"all", "screen"})
@@ -23,8 +23,8 @@ _MOST_EITHER = 6
 _MAX_DEPTH = 30
 
 # Most queries of a page say of some features that each has a value. A page has hundreds of them, which need not be taken apart into tokens.
-_BRACKETS = re.compile(r"\(([a-z-]+: ?[0-9a-z-]{1,20})\)")
-_PLAIN = re.compile(rf"(?:(all|screen) and )?{_BRACKETS.pattern}(?: and {_BRACKETS.pattern})*")
+_BRACKETS = regex(r"\(([a-z-]+: ?[0-9a-z-]{1,20})\)")
+_PLAIN = regex(rf"(?:(all|screen) and )?{_BRACKETS.pattern}(?: and {_BRACKETS.pattern})*")
 
 
 class Logic(Enum):

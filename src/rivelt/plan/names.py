@@ -8,6 +8,7 @@ import unicodedata
 from msgspec import Struct
 
 from rivelt.edit.source.keywords import JAVA_KEYWORDS
+from rivelt.patterns import regex
 
 _DEVICES = frozenset({"con", "prn", "aux", "nul", *(f"{name}{n}" for name in ("com", "lpt") for n in range(1, 10))})
 _SPELLED = str.maketrans(
@@ -30,13 +31,13 @@ class NameRule(Struct, frozen=True):
     reserved: frozenset[str] = frozenset()
 
 
-RESOURCE = NameRule("Android", re.compile(r"[^a-z0-9_]+"), "_", "r", is_lower=True, reserved=JAVA_KEYWORDS)
+RESOURCE = NameRule("Android", regex(r"[^a-z0-9_]+"), "_", "r", is_lower=True, reserved=JAVA_KEYWORDS)
 """Android's resource names: `[a-z][a-z0-9_]*`, no Java keyword."""
 
-ASSET = NameRule("Xcode", re.compile(r"[^A-Za-z0-9]+"), "", "R", is_capital=True)
+ASSET = NameRule("Xcode", regex(r"[^A-Za-z0-9]+"), "", "R", is_capital=True)
 """Names of assets and storyboards that are Swift names too: letters and digits, a capital letter first."""
 
-FILE = NameRule("Windows or the web", re.compile(r"[^A-Za-z0-9_-]+"), "-", "f", reserved=_DEVICES)
+FILE = NameRule("Windows or the web", regex(r"[^A-Za-z0-9_-]+"), "-", "f", reserved=_DEVICES)
 """Names of files that every file system, URL and shell takes as they are."""
 
 
@@ -62,7 +63,7 @@ def renamed(wanted: str, rule: NameRule, key: str) -> str | None:
     return None if name == wanted else f"`{key}`: {wanted!r} is written as {name!r}, because {rule.who} would refuse it"
 
 
-_UNSAFE = re.compile(r'[<>:"|?*\\\x00-\x1f\x7f-\x9f\u200b-\u200f\u202a-\u202e\u2066-\u2069\ufeff\ud800-\udfff]+')
+_UNSAFE = regex(r'[<>:"|?*\\\x00-\x1f\x7f-\x9f\u200b-\u200f\u202a-\u202e\u2066-\u2069\ufeff\ud800-\udfff]+')
 _LONGEST_NAME = 60  # letters: at most 240 of the 255 bytes that file systems have room for
 
 

@@ -146,6 +146,21 @@ def survey_of(target: str, project: Project, brief: Brief | None = None) -> Sequ
     return its.survey(project, brief)
 
 
+def views_of(project: Project, sites: Sequence[Site], beside: Sequence[Site] = ()) -> tuple[Site, ...]:
+    """Return sites as each variant of the app sees them; those that show the same are one.
+
+    Args:
+        project: their project.
+        sites: the sites.
+        beside: all sites that are planned for, where those are more; see `Platform.views`.
+    """
+    found: list[Site] = []
+    for site in sites:
+        its = [one for one in beside or sites if one.target == site.target]
+        found += platform(site.target).views(project, site, its) if site.blocked is None else (site,)
+    return tuple(found)
+
+
 def screens_of(site: Site, *, is_all: bool = False) -> Sequence[Screen]:
     """Return the screens that a proof of a site shows, or all that are known for it: its own, else those of its platform."""
     found: Sequence[Screen]

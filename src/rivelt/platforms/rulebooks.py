@@ -3,20 +3,20 @@
 from __future__ import annotations
 
 import difflib
-import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import cache
 from typing import Any
 
 from rivelt.brief.model import Brief, CheckTable
 from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.patterns import regex
 from rivelt.platforms import TARGETS, platform
 from rivelt.rules.books import ART, DRIFT, LAUNCHES, SITES
 from rivelt.rules.report import chosen_codes
 from rivelt.rules.rulebook import Rule, Rulebook
 from rivelt.rules.runner import Choice
 
-_CODE = re.compile(r"([A-Za-z]{2,4})[ _-]?0*(\d{1,2})")
+_CODE = regex(r"([A-Za-z]{2,4})[ _-]?0*(\d{1,2})")
 
 
 def rulebooks() -> tuple[Rulebook[Any], ...]:

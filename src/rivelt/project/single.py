@@ -5,13 +5,14 @@ from __future__ import annotations
 import re
 
 from rivelt.errors import RiveltError
+from rivelt.patterns import regex
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import parent
 
 FED = ("android", "ios", "windows")
 """The platforms that a single project can feed."""
 
-_SINGLE = re.compile(rb"<SingleProject>\s*true\s*</SingleProject>", re.IGNORECASE)
+_SINGLE = regex(rb"<SingleProject>\s*true\s*</SingleProject>", re.IGNORECASE)
 
 
 @remembered

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Iterable, Iterator
 from functools import cached_property
+
+from rivelt.patterns import regex
 
 SOURCES = (
     ".appxmanifest",
@@ -50,7 +51,7 @@ SOURCES = (
 LARGEST_SOURCE = 2_000_000
 """Bytes: a larger file is data, not a source."""
 
-_WORD = re.compile(rb"[0-9A-Za-z_\x80-\xff]+")
+_WORD = regex(rb"[0-9A-Za-z_\x80-\xff]+")
 _NO_LETTERS = b"0123456789_"
 _MANY_WORDS = 24  # from here on, splitting all sources costs less than searching them again and again
 

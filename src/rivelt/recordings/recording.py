@@ -6,7 +6,6 @@ Every frame is upright sRGB, with the time at which it is shown.
 from __future__ import annotations
 
 import math
-import re
 from abc import ABC, abstractmethod
 from collections.abc import Collection, Iterator, Sequence
 from pathlib import Path
@@ -16,6 +15,7 @@ import numpy as np
 
 from rivelt.disk.tree import read_file
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 from rivelt.units import PixelSize
 
 if TYPE_CHECKING:
@@ -31,7 +31,7 @@ _STRIP_SIDE, _MOST_IN_STRIP = 560, 400  # px, and frames
 _STILL_MS = 1000 / 60  # between two numbered pictures
 _FORMATS = "mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,gif,avi"
 _PICTURES = (".png", ".jpg", ".jpeg", ".webp")
-_NUMBER = re.compile(r"\d+")
+_NUMBER = regex(r"\d+")
 _PQ, _HLG = 16, 18  # transfer functions (ITU-T H.273): SMPTE ST 2084 and ARIB STD-B67
 _BT2020 = {9, 10}
 

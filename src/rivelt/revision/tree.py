@@ -5,7 +5,6 @@ from __future__ import annotations
 import errno
 import hashlib
 import os
-import re
 from collections import deque
 from collections.abc import Iterator, Mapping
 from pathlib import Path, PurePosixPath
@@ -14,6 +13,7 @@ from typing import NamedTuple
 from rivelt.disk.folder import MAX_FILE, NotRegular
 from rivelt.disk.tree import LeadsOut, read_file, resolved
 from rivelt.errors import BadInput
+from rivelt.patterns import regex
 from rivelt.project.ignore import repository_top
 from rivelt.project.snapshot import Snapshot
 from rivelt.revision.git import NotHere, Objects, git
@@ -23,7 +23,7 @@ _LINK, _SUBMODULE = b"120000", b"160000"
 _MOST_LINKS = 40  # as many as Linux follows
 _DEEPEST = 8  # submodules in submodules
 _LONGEST_LINK = 4096  # bytes
-_POINTER = re.compile(
+_POINTER = regex(
     rb"version https://git-lfs\.github\.com/spec/v1\n(?:ext-\S+ \S+\n)*oid sha256:([0-9a-f]{64})\nsize (\d+)\n"
 )
 _LONGEST_POINTER = 1024  # bytes

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from pathlib import Path
 
 from rivelt.findings import SEVERITIES, Finding
 from rivelt.markdown import MOST, code, plain, table
+from rivelt.patterns import regex
 from rivelt.rules.report import Report
 from rivelt.shown import harmless
 from rivelt.xmltext import escaped, quoted
@@ -15,7 +15,7 @@ from rivelt.xmltext import escaped, quoted
 MOST_ANNOTATIONS = 10
 """How many annotations CI services show of one step."""
 
-_CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
+_CONTROL = regex(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f]")
 _COMMANDS = {"error": "error", "warning": "warning", "note": "notice"}
 
 

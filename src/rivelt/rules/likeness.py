@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator
 
 from rivelt.findings import Finding
+from rivelt.patterns import regex
 from rivelt.rules.report import Report
 from rivelt.values import replace
 
-_NUMBER = re.compile(r"\d+(?:\.\d+)?")
-_PATH = re.compile(r"[^\s/:,;()\"']*(?:/[^\s/:,;()\"']+)+|\b[\w-]+\.\w+\b")
+_NUMBER = regex(r"\d+(?:\.\d+)?")
+_PATH = regex(r"[^\s/:,;()\"']*(?:/[^\s/:,;()\"']+)+|\b[\w-]+\.\w+\b")
 
 
 def likeness(finding: Finding) -> tuple[str, ...]:

@@ -11,7 +11,6 @@ Journals may come from strangers, with a clone. Each is signed for the machine a
 from __future__ import annotations
 
 import hmac
-import re
 import stat
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager, suppress
@@ -22,6 +21,7 @@ import msgspec
 from rivelt.disk.folder import Folder, NotRegular, TooLarge, identity, is_link
 from rivelt.disk.tree import Tree, in_tool_folder, wipe
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 from rivelt.workspace.change import Change
 from rivelt.workspace.notes import FOLDER, home_of, make_home, signed
 
@@ -32,7 +32,7 @@ State: TypeAlias = Literal["applying", "applied", "undoing"]
 _STATES: tuple[State, ...] = get_args(State)
 _EARLIER = "journal.json"  # what a journal of the first format is called
 _MOST_BYTES = 64 * 1024 * 1024
-_NUMBER = re.compile(r"[0-9]{4,9}")
+_NUMBER = regex(r"[0-9]{4,9}")
 
 _Digest = Annotated[str, msgspec.Meta(pattern="^[0-9a-f]{64}\\Z")]
 _Path = Annotated[str, msgspec.Meta(min_length=1, max_length=4096, pattern=r"^[^\x00-\x1f\x7f]*\Z")]

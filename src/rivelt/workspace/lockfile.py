@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import re
 from collections.abc import Iterator, Mapping, Sequence
 from functools import cached_property
 from typing import Annotated, Any
@@ -19,6 +18,7 @@ from msgspec import Struct, field
 from rivelt.disk.tree import in_tool_folder
 from rivelt.edit.toml import MOST_BYTES, read_toml
 from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.patterns import regex
 from rivelt.plan.owner import Owner
 from rivelt.project.project import Project, remembered
 from rivelt.workspace.record import Put, Record
@@ -35,10 +35,10 @@ _BEGIN = (
 _SHELVES = 64
 # A value as it is written: a string without what JSON and TOML read differently, a number, or true.
 _WRITTEN = r'"(?:[^"\\\x00-\x1f\x7f]|\\[btnfr"\\]|\\u00[01][0-9a-f]|\\u007f)*+"|0|[1-9][0-9]{0,15}|true'
-_PAIR = re.compile(rf"([a-z0-9]+) = ({_WRITTEN})")
-_ENTRY = re.compile(rf"  \{{ {_PAIR.pattern}(?:, {_PAIR.pattern})*+ \}},")
-_SHELF = re.compile("  # [0-9a-f]{2}")
-_EDITED_SCRIPTS = re.compile(
+_PAIR = regex(rf"([a-z0-9]+) = ({_WRITTEN})")
+_ENTRY = regex(rf"  \{{ {_PAIR.pattern}(?:, {_PAIR.pattern})*+ \}},")
+_SHELF = regex("  # [0-9a-f]{2}")
+_EDITED_SCRIPTS = regex(
     # The description of an Xcode project; what makes a web app manifest.
     r"project\.yml|manifest\.(?:ts|js|tsx|mjs)|(?:vite|nuxt|astro|quasar|svelte|vue|rsbuild)\.config\.[cm]?[jt]s"
 )

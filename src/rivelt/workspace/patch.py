@@ -9,15 +9,15 @@ from __future__ import annotations
 import base64
 import difflib
 import hashlib
-import re
 from collections.abc import Iterable, Iterator
 
+from rivelt.patterns import regex
 from rivelt.workspace.change import Change
 
 _LINE = 52
 _NO_FILE = "0" * 40
 _MODE = "100644"
-_PLAIN = re.compile(r"[ -!#-\[\]-~]+")  # ASCII without quotes and backslashes
+_PLAIN = regex(r"[ -!#-\[\]-~]+")  # ASCII without quotes and backslashes
 
 
 def git_patch(changes: Iterable[Change]) -> bytes:

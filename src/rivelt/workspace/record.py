@@ -5,12 +5,13 @@ from __future__ import annotations
 import base64
 import hashlib
 import itertools
-import re
 import zlib
 from collections.abc import Iterator, Sequence
 from difflib import SequenceMatcher
 
 from msgspec import Struct
+
+from rivelt.patterns import regex
 
 _AROUND = 40  # characters of context on either side
 _LONGEST_PUT = 400  # characters; of a longer text the lock file holds its beginning, its length and its hash
@@ -18,7 +19,7 @@ _HEAD = 60
 _ENOUGH = 12  # characters of context by which a short text is known again
 _WINDOW = 400  # lines in which two versions of a file must come together again
 _WORD = frozenset("_@/.:-$")
-_TOKENS = re.compile(r"\w+|\s+|[^\w\s]")
+_TOKENS = regex(r"\w+|\s+|[^\w\s]")
 _FARTHEST = 2000  # characters that an insertion may be moved by
 _MOST_TOKENS = 4000  # in lines that differ; more are recorded as a whole
 _MOST_WHOLE = 1_000_000  # bytes of a file that is not text, kept in the lock file

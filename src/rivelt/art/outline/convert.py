@@ -12,6 +12,7 @@ from rivelt.art.outline.paint import NotSupported, Paints, link_of, parse_transf
 from rivelt.art.outline.path import bounds_of, ellipse, parse_path, rectangle, transformed
 from rivelt.art.svg import css_length
 from rivelt.edit.xml import Node, parse_xml
+from rivelt.patterns import regex
 from rivelt.picture import Art
 from rivelt.units import Rect, Size
 from rivelt.values import replace
@@ -45,7 +46,7 @@ _SILENT = frozenset(
 _SVG = "http://www.w3.org/2000/svg"
 _MAX_DEPTH = 60
 _MAX_ELEMENTS = 5_000  # a vector drawable of more takes longer to draw than the launch lasts
-_NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
+_NUMBER = regex(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
 
 
 def outline_of(art: Art) -> Outline:

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import NamedTuple
 
 from rivelt.edit.xml import Node
+from rivelt.patterns import regex
 
 INHERITED = frozenset(
     [
@@ -39,9 +40,9 @@ PROPERTIES = INHERITED | frozenset(
         "vector-effect",
     }
 )
-_COMMENT = re.compile(r"/\*.*?\*/", re.DOTALL)
-_RULE = re.compile(r"([^{}]+)\{([^{}]*)\}")
-_SELECTOR = re.compile(r"(?P<tag>[\w-]+|\*)?(?P<rest>(?:[.#][\w-]+)*)")
+_COMMENT = regex(r"/\*.*?\*/", re.DOTALL)
+_RULE = regex(r"([^{}]+)\{([^{}]*)\}")
+_SELECTOR = regex(r"(?P<tag>[\w-]+|\*)?(?P<rest>(?:[.#][\w-]+)*)")
 
 
 class Rule(NamedTuple):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Mapping
 from typing import TypeAlias
 
@@ -10,12 +9,13 @@ from rivelt.art.outline.css import Rule, computed
 from rivelt.art.outline.model import LinearGradient, Matrix, Paint, RadialGradient, Spread, Stop
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
+from rivelt.patterns import regex
 from rivelt.units import Point
 
 Box: TypeAlias = tuple[float, float, float, float]
-_URL = re.compile(r"url\(\s*[\"']?#([^\"')]+)[\"']?\s*\)\s*(.*)")
-_TRANSFORM = re.compile(r"(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*)\)")
-_NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
+_URL = regex(r"url\(\s*[\"']?#([^\"')]+)[\"']?\s*\)\s*(.*)")
+_TRANSFORM = regex(r"(matrix|translate|scale|rotate|skewX|skewY)\s*\(([^)]*)\)")
+_NUMBER = regex(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?")
 _XLINK = "http://www.w3.org/1999/xlink"
 _MAX_LINKS = 20
 

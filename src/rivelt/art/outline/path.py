@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 
 from rivelt.art.outline.model import Matrix, Path, Segment
+from rivelt.patterns import regex
 from rivelt.units import Point
 
-_TOKEN = re.compile(r"([MmZzLlHhVvCcSsQqTtAa])|([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)")
-_FLAG = re.compile("[01]")
+_TOKEN = regex(r"([MmZzLlHhVvCcSsQqTtAa])|([+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d+)?)")
+_FLAG = regex("[01]")
 # A number beyond this is an error in the data: nothing that large is drawn, and its squares must stay numbers.
 _LARGEST = 1e9
 _SMALLEST_RADIUS = 1e-9

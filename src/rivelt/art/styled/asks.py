@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 
+from rivelt.patterns import regex
 from rivelt.picture import Attributes
 
-_MORE = re.compile(
+_MORE = regex(
     r"var\(|--[\w-]+\s*:|okl(?:ab|ch)\(|\bl(?:ab|ch)\(|\bcolor(?:-mix)?\(|light-dark\(|\b(?:calc|min|max|clamp)\(|\bfrom\s"
     r"|transform\s*:|transform-(?:origin|box)|(?:^|[;{\s])(?:translate|rotate|scale|background(?:-color)?|d|offset-path)\s*:"
     r"|mask-(?:image|border)|-webkit-mask|offset-|perspective|\bzoom\b|backdrop-filter|border|outline|padding|box-shadow"
@@ -14,7 +15,7 @@ _MORE = re.compile(
     r"|@(?!font-face|charset|namespace)|:(?:is|has|root)\b|&|\d(?:r?em|v(?:w|h|i|b|min|max)|q|ex|ch|r?lh|cap|ic)\b|\bauto\b",
     re.IGNORECASE,
 )
-_NESTED = re.compile(r"\{[^{}]*\{")
+_NESTED = regex(r"\{[^{}]*\{")
 _NAMES = frozenset({"transform-origin", "transform-box"})
 _UNREAD = frozenset({"d", "points", "id", "href", "values"})
 

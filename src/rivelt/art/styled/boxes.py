@@ -9,9 +9,10 @@ from rivelt.art.outline.model import Matrix, Path
 from rivelt.art.outline.paint import parse_transform
 from rivelt.art.outline.path import bounds_of, ellipse, parse_path, rectangle, transformed
 from rivelt.art.styled.refusal import Unresolved
+from rivelt.patterns import regex
 from rivelt.units import Rect
 
-_NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?", re.IGNORECASE)
+_NUMBER = regex(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?", re.IGNORECASE)
 _UNSEEN = frozenset(
     {"defs", "title", "desc", "metadata", "style", "clipPath", "mask", "linearGradient", "radialGradient"}
 )

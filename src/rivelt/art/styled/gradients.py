@@ -8,11 +8,12 @@ from collections.abc import Mapping
 from copy import copy
 
 from rivelt.art.styled.refusal import Unresolved
+from rivelt.patterns import regex
 
 STEPS = 24
 """How many stops stand for the way between two colours that are mixed in Oklab: the error stays below 0.5 of 255."""
 
-_SHARE = re.compile(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*(%?)\s*", re.IGNORECASE)
+_SHARE = regex(r"\s*([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)\s*(%?)\s*", re.IGNORECASE)
 
 
 def spread_out(gradient: ET.Element, wide: Mapping[ET.Element, str], *, is_repeated: bool) -> None:

@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping
 
 from rivelt.art.styled.refusal import Unresolved
+from rivelt.patterns import regex
 
 PRESENTATION = frozenset(
     [
@@ -122,14 +123,14 @@ INITIAL: Mapping[str, str] = {
 }
 """Initial values (SVG 2, appendix L): the renderer does not know the keyword for them."""
 
-_PARTS = re.compile(
+_PARTS = regex(
     r"(?:none|inherit|initial|url\([^)]*\)|blur\([^)]*\)|opacity\([^)]*\)|drop-shadow\((?:[^()]|\([^)]*\))*\)|\s)+",
     re.I,
 )
 _UNDRAWN = ("mask-image", "mask-border", "-webkit-mask", "offset-", "perspective", "zoom", "backdrop-filter", "corner-")
 _BOX = ("border", "outline", "padding", "box-shadow")
 _NOTHING = frozenset({"none", "0", "0px", "1", "auto", "normal", "initial"})
-_REFERENCE = re.compile(r"none|inherit|initial|url\([^)]*\)", re.IGNORECASE)
+_REFERENCE = regex(r"none|inherit|initial|url\([^)]*\)", re.IGNORECASE)
 
 
 def vet(properties: Mapping[str, str], *, is_root: bool) -> None:

@@ -20,6 +20,7 @@ from rivelt.art.styled.refusal import Unresolved
 from rivelt.art.styled.sheets import Sheets
 from rivelt.art.styled.transforms import PROPERTIES, matrix_of
 from rivelt.art.styled.values import PAINTS, Lengths, font_size, paint, with_plain_colours
+from rivelt.patterns import regex
 from rivelt.picture import SVG_NAMESPACE
 from rivelt.units import Rect, Size
 
@@ -27,11 +28,11 @@ _XLINK = "http://www.w3.org/1999/xlink"
 _MOST_WORK = 5_000_000  # comparisons of an element with a part of a selector
 _ROOT_FONT = 16.0  # px: the initial font size of browsers
 _GRADIENTS = frozenset({"linearGradient", "radialGradient", "pattern"})
-_PATH = re.compile(r"path\(\s*(?:\w+\s*,\s*)?([\"'])(.*)\1\s*\)", re.DOTALL | re.IGNORECASE)
-_NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?", re.IGNORECASE)
-_WIDE = re.compile(r"\s*(?:ok)?l(?:ab|ch)\(|\s*color\(", re.IGNORECASE)
-_OWN_FONT = re.compile(r"\d(?:em|lh)\b", re.IGNORECASE)
-_FONT = re.compile(r"(\d[\w.%]*)(?:\s*/\s*\S+)?\s+(.+)")
+_PATH = regex(r"path\(\s*(?:\w+\s*,\s*)?([\"'])(.*)\1\s*\)", re.DOTALL | re.IGNORECASE)
+_NUMBER = regex(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?", re.IGNORECASE)
+_WIDE = regex(r"\s*(?:ok)?l(?:ab|ch)\(|\s*color\(", re.IGNORECASE)
+_OWN_FONT = regex(r"\d(?:em|lh)\b", re.IGNORECASE)
+_FONT = regex(r"(\d[\w.%]*)(?:\s*/\s*\S+)?\s+(.+)")
 ET.register_namespace("", SVG_NAMESPACE)
 ET.register_namespace("xlink", _XLINK)
 

@@ -13,12 +13,13 @@ from msgspec import Struct, field
 from rivelt.art.styled.refusal import Unresolved
 from rivelt.media.features import Device
 from rivelt.media.queries import fits
+from rivelt.patterns import regex
 from rivelt.units import Size
 
 _SILENT = frozenset({"charset", "namespace", "font-face", "keyframes", "-webkit-keyframes", "page", "property"})
-_DESCENDANT = re.compile(r"[^\s>+~,(]\s+[^\s>+~,)]")
-_IN_A_ROW = re.compile(r"~(?!=)|:(?:nth|last|only|first|empty)-", re.IGNORECASE)
-_INSIDE = re.compile(r":has\(", re.IGNORECASE)
+_DESCENDANT = regex(r"[^\s>+~,(]\s+[^\s>+~,)]")
+_IN_A_ROW = regex(r"~(?!=)|:(?:nth|last|only|first|empty)-", re.IGNORECASE)
+_INSIDE = regex(r":has\(", re.IGNORECASE)
 _TYPES = frozenset({"", "text/css"})
 # A drawing is shown at many sizes: a rule holds for it only where it holds at all of them, in the light look.
 _DEVICES = tuple(

@@ -12,6 +12,7 @@ import tinycss2
 from msgspec import Struct
 
 from rivelt.art.styled.refusal import Unresolved
+from rivelt.patterns import regex
 from rivelt.units import CSS_LENGTHS, Size
 
 PAINTS = frozenset({"fill", "stroke", "stop-color", "flood-color", "lighting-color", "color", "background-color"})
@@ -55,7 +56,7 @@ _SIZES = {
 }
 _STEPS = {"smaller": 1 / 1.2, "larger": 1.2}
 _MATHS = frozenset({"calc", "min", "max", "clamp"})
-_LENGTH = re.compile(
+_LENGTH = regex(
     r"([+-]?(?:\d+\.?\d*|\.\d+)(?:e[+-]?\d+)?)(r?em|v(?:w|h|i|b|min|max)|q|ex|ch|r?lh|cap|ic)\b", re.IGNORECASE
 )
 _SIGNS = {"*": operator.mul, "/": operator.truediv, "+": operator.add, "-": operator.sub}

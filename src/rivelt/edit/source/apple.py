@@ -11,11 +11,12 @@ from typing import TYPE_CHECKING, ClassVar
 from msgspec import Struct
 
 from rivelt.edit.source.language import SyntaxFile, walk
+from rivelt.patterns import regex
 
 if TYPE_CHECKING:
     from tree_sitter import Node
 
-_VERSION = re.compile(r"iOS\s+(\d+)")
+_VERSION = regex(r"iOS\s+(\d+)")
 
 
 class Assigned(Struct, frozen=True):

@@ -6,7 +6,6 @@ finds them again and a reader knows where they come from.
 
 from __future__ import annotations
 
-import re
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Collection, Iterator, Sequence
 from functools import cached_property
@@ -14,11 +13,13 @@ from typing import TYPE_CHECKING, ClassVar
 
 from msgspec import Struct
 
+from rivelt.patterns import regex
+
 if TYPE_CHECKING:
     from tree_sitter import Node, Parser
 
 MARKER = "// rivelt: "
-_MARKED = re.compile(rb"(?m)^[^\n]*// rivelt: [^\n]*(?:\n|\Z)")
+_MARKED = regex(rb"(?m)^[^\n]*// rivelt: [^\n]*(?:\n|\Z)")
 
 
 class FirstLines(Struct, frozen=True):

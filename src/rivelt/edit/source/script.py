@@ -12,14 +12,15 @@ from msgspec import Struct
 
 from rivelt.edit.source.language import SyntaxFile, walk
 from rivelt.edit.splice import Splice, begins_line, indent_at, newline_at
+from rivelt.patterns import regex
 
 if TYPE_CHECKING:
     from tree_sitter import Node, Parser
 
 _WRAPPERS = frozenset({"as_expression", "satisfies_expression", "parenthesized_expression", "non_null_expression"})
 _MAX_DEPTH = 12
-_NAME = re.compile(r"[A-Za-z_$][\w$]*")
-_NUMBER = re.compile(r"-?\d+(?:\.\d+)?")
+_NAME = regex(r"[A-Za-z_$][\w$]*")
+_NUMBER = regex(r"-?\d+(?:\.\d+)?")
 
 
 class Computed(Struct, frozen=True):

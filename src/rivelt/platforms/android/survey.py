@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 
 from msgspec import Struct
 
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.patterns import regex
 from rivelt.platforms.android.make.frameworks import is_switched_by_meta
 from rivelt.platforms.android.make.library import library_edits
 from rivelt.platforms.android.make.method import choose_way
@@ -35,7 +35,7 @@ from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
 from rivelt.values import replace
 
-_SOURCE_SET = re.compile(r"(?:^|/)src/(?P<name>[^/]+)/AndroidManifest\.xml$")
+_SOURCE_SET = regex(r"(?:^|/)src/(?P<name>[^/]+)/AndroidManifest\.xml$")
 _MAIN_SETS = frozenset({"main", "androidMain"})  # Kotlin Multiplatform has its own name for it
 
 

@@ -6,6 +6,7 @@ import re
 
 from rivelt.edit.source.language import FirstLines
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 from rivelt.plan.model import EditFile
 from rivelt.platforms.android.native.activity import INSTALL_CALL, ActivitySource, persons_source
 from rivelt.platforms.android.options import AndroidTable
@@ -15,7 +16,7 @@ _LIBRARY_CLASS = "androidx.core.splashscreen.SplashScreen"
 _STARTED, _HOLDS = "riveltStarted", "riveltHolds"
 _REASON = "must stay first in onCreate"
 _LONGEST_LINE = 80
-_INSTALL_IMPORT = re.compile(
+_INSTALL_IMPORT = regex(
     rb"(?m)^import androidx\.core\.splashscreen\.SplashScreen(?:\.Companion\.installSplashScreen)?;?[ \t]*\r?\n"
 )
 

@@ -10,6 +10,7 @@ from msgspec import Struct, field
 
 from rivelt.edit.splice import indent_at, spliced
 from rivelt.edit.xml import parse_xml
+from rivelt.patterns import regex
 from rivelt.plan.model import ManualStep
 from rivelt.platforms.android.names import Names
 from rivelt.platforms.android.native.effective import manifest_of, resolved, variants_of_site
@@ -23,8 +24,8 @@ from rivelt.platforms.choose import listed
 from rivelt.project.project import Project
 from rivelt.values import replace
 
-_ROUTE = re.compile(r'"[^"{$]*"|[A-Za-z_][\w.]*')
-_LAYOUT = re.compile(r"\bR\.layout\.(\w+)")
+_ROUTE = regex(r'"[^"{$]*"|[A-Za-z_][\w.]*')
+_LAYOUT = regex(r"\bR\.layout\.(\w+)")
 
 
 def second_screen_steps(project: Project, site: AndroidSite, names: Names) -> Iterator[ManualStep]:

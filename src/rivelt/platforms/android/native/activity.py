@@ -10,21 +10,22 @@ from msgspec import Struct
 
 from rivelt.edit.source.language import Source
 from rivelt.errors import Place, RiveltError
+from rivelt.patterns import regex
 from rivelt.platforms.android.native.second_composable import second_composable
 from rivelt.platforms.android.native.second_screen import SecondScreen, second_activity
 from rivelt.project.project import Project, remembered
 from rivelt.values import replace
 
 INSTALL_CALL = "installSplashScreen"
-_SOURCE_SETS = re.compile(r"(?:^|/)src/(\w+)(?=/)")
-_TESTS = re.compile(r"(?:test|androidTest)(?:$|[A-Z])|\w+Test$")
+_SOURCE_SETS = regex(r"(?:^|/)src/(\w+)(?=/)")
+_TESTS = regex(r"(?:test|androidTest)(?:$|[A-Z])|\w+Test$")
 _KNOWN_BASES = frozenset(
     {"Activity", "AppCompatActivity", "ComponentActivity", "FragmentActivity", "ListActivity", "NativeActivity"}
 )
 """Classes of Android and AndroidX, none of which installs a launch screen, as a file may name them that imports whole packages."""
 _LONGEST_CHAIN = 10
 _ENDINGS = (".kt", ".java")
-_STYLE = re.compile(rb"\s*\(\s*(?:[\w.]+\.)?(?<!android\.)R\.style\.(\w+)\s*\)")
+_STYLE = regex(rb"\s*\(\s*(?:[\w.]+\.)?(?<!android\.)R\.style\.(\w+)\s*\)")
 
 
 class ClassFile(NamedTuple):

@@ -8,6 +8,7 @@ from difflib import get_close_matches
 from msgspec import Struct
 
 from rivelt.errors import BadInput
+from rivelt.patterns import regex
 from rivelt.platforms.android.names import is_generated
 from rivelt.platforms.android.native.libraries import is_of_family
 from rivelt.platforms.android.native.manifest import Manifest
@@ -19,7 +20,7 @@ from rivelt.project.project import Project
 DEFAULT_THEME = "@android:style/Theme.DeviceDefault.Light.DarkActionBar"
 
 _LONGEST_CHAIN = 30
-_OF_LIBRARY = re.compile(r"(?:^|[._])(?:Theme|ThemeOverlay|Base|Platform)(?=[._A-Z0-9]|$)")
+_OF_LIBRARY = regex(r"(?:^|[._])(?:Theme|ThemeOverlay|Base|Platform)(?=[._A-Z0-9]|$)")
 _ALIKE = 0.88
 """From which likeness of two names one is taken for a slip of the other (difflib's ratio)."""
 

@@ -10,21 +10,22 @@ from msgspec import Struct, field
 
 from rivelt.edit.gradle import GradleFile
 from rivelt.errors import RiveltError
+from rivelt.patterns import regex
 from rivelt.platforms.android.facts import android_facts
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, upwards
 from rivelt.values import Keyed
 
-_APPLICATION = re.compile(r"com\.android\.application|plugins\.android\.application\b|plugins\.androidApplication\b")
-_LIBRARY = re.compile(r"com\.android\.(?:library|test|dynamic-feature|asset-pack)|plugins\.(?:android\.)?library\b")
-_NAMESPACE = re.compile(r"""\bnamespace\b\s*[=(]?\s*["']([\w.]+)["']""")
+_APPLICATION = regex(r"com\.android\.application|plugins\.android\.application\b|plugins\.androidApplication\b")
+_LIBRARY = regex(r"com\.android\.(?:library|test|dynamic-feature|asset-pack)|plugins\.(?:android\.)?library\b")
+_NAMESPACE = regex(r"""\bnamespace\b\s*[=(]?\s*["']([\w.]+)["']""")
 BUILD_FILES = ("build.gradle.kts", "build.gradle")
 """What a module's build file is called; the first one that is there counts."""
 
-_ANDROIDX_SETTING = re.compile(r"(?m)^\s*android\.useAndroidX\s*=\s*(\w+)")
-_NUMBER = re.compile(r"^[\"']?(?:android-)?(\d{1,3})[\"']?$")
-_RELEASE = re.compile(r"release\((\d+)\)")
-_NAME = re.compile(r"([A-Za-z_]\w*)[\"')\]]*(?:\.(?:get|toInt|toInteger|asInt|intValue)\(\))*(?:\s+as\s+\w+)?$")
+_ANDROIDX_SETTING = regex(r"(?m)^\s*android\.useAndroidX\s*=\s*(\w+)")
+_NUMBER = regex(r"^[\"']?(?:android-)?(\d{1,3})[\"']?$")
+_RELEASE = regex(r"release\((\d+)\)")
+_NAME = regex(r"([A-Za-z_]\w*)[\"')\]]*(?:\.(?:get|toInt|toInteger|asInt|intValue)\(\))*(?:\s+as\s+\w+)?$")
 _VARIABLE_FILES = (
     "*.gradle",
     "*.gradle.kts",
@@ -33,8 +34,8 @@ _VARIABLE_FILES = (
     "*buildSrc/*.kt",
     "*build-logic/*.kt",
 )
-_DEPENDENCY = re.compile(r"""["']([\w.-]+:[\w.-]+):(\d[\w.-]*)["']""")
-_FOR_TESTS = re.compile(rb"\b(?:test|androidTest)\w*(?:[ \t]*\(?[^;{}\n]*|\s*\(\s*)$")
+_DEPENDENCY = regex(r"""["']([\w.-]+:[\w.-]+):(\d[\w.-]*)["']""")
+_FOR_TESTS = regex(rb"\b(?:test|androidTest)\w*(?:[ \t]*\(?[^;{}\n]*|\s*\(\s*)$")
 FOREIGN = frozenset({"buildscript", "pluginManagement", "allprojects", "subprojects", "plugins", "constraints"})
 """Blocks of a build file in which nothing is a dependency of the module itself."""
 
@@ -117,8 +118,8 @@ def read_build(project: Project, module: str) -> Build:
 
 
 _PROPERTIES = "project.properties"
-_OLD_TARGET = re.compile(r"(?m)^\s*target\s*=\s*(?:android-|.*:)(\d{1,3})\s*$")
-_OLD_LIBRARY = re.compile(r"(?m)^\s*android\.library\s*=\s*true\b")
+_OLD_TARGET = regex(r"(?m)^\s*target\s*=\s*(?:android-|.*:)(\d{1,3})\s*$")
+_OLD_LIBRARY = regex(r"(?m)^\s*android\.library\s*=\s*true\b")
 
 
 def _old_build(project: Project, module: str) -> Build:

@@ -5,15 +5,16 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable, Iterator
 
+from rivelt.patterns import regex
 from rivelt.platforms.android.names import Names, is_generated
 from rivelt.platforms.android.native.resources import Entry, Resources
 from rivelt.project.project import Project
 
-_LAUNCH_WORDS = re.compile(
+_LAUNCH_WORDS = regex(
     r"(?:^|_)(?:splash|launch|launchscreen|startup|start_screen|startscreen|loading|opening|welcome)(?:_|$|screen|image|logo|bg)"
 )
-_LAUNCH_ITEM = re.compile(r"windowBackground|windowSplashScreen")
-_WORD = re.compile(rb"[a-z0-9_]+")
+_LAUNCH_ITEM = regex(r"windowBackground|windowSplashScreen")
+_WORD = regex(rb"[a-z0-9_]+")
 
 
 def unused_launch_images(

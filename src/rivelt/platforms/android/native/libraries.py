@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from functools import cache
 
 from msgspec import Struct
 
+from rivelt.patterns import regex
 from rivelt.platforms.android.native.qualifiers import Device
 from rivelt.platforms.facts import load_facts
 
-_BASE = re.compile(r"^(?:Base|Platform)\.(?:V\d+\.)?(?:Theme\.)?")
-_OTHER_WINDOW = re.compile(r"\.(?:Dialog|BottomSheetDialog|Bridge)\b")
-_VERSION = re.compile(r"\d+")
+_BASE = regex(r"^(?:Base|Platform)\.(?:V\d+\.)?(?:Theme\.)?")
+_OTHER_WINDOW = regex(r"\.(?:Dialog|BottomSheetDialog|Bridge)\b")
+_VERSION = regex(r"\d+")
 _LONGEST_CHAIN = 10
 
 

@@ -15,6 +15,7 @@ from msgspec import Struct
 
 from rivelt.edit.xml import Node
 from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.patterns import regex
 from rivelt.platforms.android.facts import BASE_DPI, android_facts
 from rivelt.platforms.android.native.manifest import ANDROID, attribute
 from rivelt.platforms.android.native.qualifiers import Device
@@ -31,7 +32,7 @@ MOMENTS = 24
 _MOMENT = " motion "
 _DEEPEST = 20
 _OVERSHOOT = 2.0
-_NUMBER = re.compile(r"-?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
+_NUMBER = regex(r"-?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 
 
 def _bounce(t: float) -> float:

@@ -14,6 +14,7 @@ from msgspec import Struct, field
 
 from rivelt.edit.source.language import Source, walk
 from rivelt.errors import Place
+from rivelt.patterns import regex
 
 if TYPE_CHECKING:
     from tree_sitter import Node
@@ -57,7 +58,7 @@ _LATE_METHODS = frozenset(
 _LATE_LISTENERS = frozenset(
     {"setOnCompletionListener", "addAnimatorListener", "setAnimationListener", "addTransitionListener"}
 )
-_BY_PEOPLE = re.compile(
+_BY_PEOPLE = regex(
     r"^(?:setOn\w*(?:Click|Touch|Key|Select|Checked|Editor|Menu|Refresh)\w*|onClick|set\w+Button|addOnTabSelectedListener)$"
 )
 """Calls whose callbacks run when somebody touches something."""
@@ -69,11 +70,11 @@ _CALLS = frozenset({"call_expression", "method_invocation", "constructor_invocat
 _FUNCTIONS = frozenset({"function_declaration", "method_declaration"})
 _CALLBACKS = frozenset({"lambda_literal", "lambda_expression", "class_body", "object_literal", "anonymous_function"})
 _REFERENCES = frozenset({"callable_reference", "method_reference", "identifier"})
-_CLASS = re.compile(r"\b([A-Z]\w*)(?:::class\b|\.class\b)")
-_NUMBER = re.compile(r"\b(\d[\d_]*)(?:L|\.(seconds|milliseconds)\b)?")
-_STATEMENT_OBJECT = re.compile(rb"(?m)^([ \t]*)object(\s*:)")
+_CLASS = regex(r"\b([A-Z]\w*)(?:::class\b|\.class\b)")
+_NUMBER = regex(r"\b(\d[\d_]*)(?:L|\.(seconds|milliseconds)\b)?")
+_STATEMENT_OBJECT = regex(rb"(?m)^([ \t]*)object(\s*:)")
 _SHOWN_ONLY = frozenset({"onBackPressed", "onPause", "onStop", "onDestroy"})
-_SHOWS = re.compile(
+_SHOWS = regex(
     r"^super\.|\bsetContentView\(|\.inflate\(|\benableEdgeToEdge\(|\b(?:getW|w)indow\b|\brequestWindowFeature\(|[aA]ctionBar\b|"
     r"\bfindViewById\b|\bloadAnimation\(|\bstartAnimation\(|\bsetAnimation\(|\binstallSplashScreen\("
 )

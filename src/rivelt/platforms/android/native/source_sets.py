@@ -12,11 +12,12 @@ from msgspec import Struct, field
 
 from rivelt.edit.gradle import Block, GradleFile
 from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.patterns import regex
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent, upwards
 from rivelt.values import replace
 
-_TOKEN = re.compile(r"""[A-Za-z_]\w*|"([^"\n]*)"|'([^'\n]*)'""")
+_TOKEN = regex(r"""[A-Za-z_]\w*|"([^"\n]*)"|'([^'\n]*)'""")
 _NOISE = frozenset(
     [
         "android",
@@ -47,17 +48,17 @@ _LOOPS = frozenset(
     ["for", "forEach", "each", "if", "else", "when", "while", "repeat", "eachWithIndex", "listOf", "setOf"]
 )
 _ALL = frozenset(["all", "configureEach"])
-_MAKES = re.compile(rb"\b(?:create|register|maybeCreate)\s*\(\s*(?:([\"'])(\w+)\1)?")
-_BY = re.compile(rb"\bval\s+(\w+)\s+by\s+(?:\w+\s*\.\s*)*(?:creating|registering)\b")
-_DIMENSIONS = re.compile(rb"\bflavorDimensions\b")
-_DIMENSION = re.compile(rb"""\b(?:dimension|setDimension|flavorDimension)\b\s*[=(]?\s*(?:(["'])([^"'$\n]+)\1)?""")
+_MAKES = regex(rb"\b(?:create|register|maybeCreate)\s*\(\s*(?:([\"'])(\w+)\1)?")
+_BY = regex(rb"\bval\s+(\w+)\s+by\s+(?:\w+\s*\.\s*)*(?:creating|registering)\b")
+_DIMENSIONS = regex(rb"\bflavorDimensions\b")
+_DIMENSION = regex(rb"""\b(?:dimension|setDimension|flavorDimension)\b\s*[=(]?\s*(?:(["'])([^"'$\n]+)\1)?""")
 _PLACES = r"\b(?:setSrcDirs|srcDirs?|srcFile|setRoot|root(?=\s*=))\b"
 _APPLIED = r"""\bapply\s*\(?\s*from\s*[:=]\s*(?:rootProject\s*\.\s*file\s*\(\s*)?(?P<quote>["'])(?P<path>[^"'\n]+)(?P=quote)|\bapply\s*\(?\s*from\s*[:=]"""
-_ROOT = re.compile(r"\$\{?(?:rootDir|rootProject\.projectDir|rootProject\.rootDir)\}?/?")
-_HERE = re.compile(r"\$\{?(?:projectDir|project\.projectDir)\}?/?")
-_BUILD = re.compile(r"\$\{?(?:buildDir|project\.buildDir|layout\.buildDirectory(?:\.get\(\)(?:\.asFile)?)?)\}?/?")
-_SET_NAME = re.compile(r"\$\{?(?:it\.)?name\}?")
-_WRAPPERS = re.compile(
+_ROOT = regex(r"\$\{?(?:rootDir|rootProject\.projectDir|rootProject\.rootDir)\}?/?")
+_HERE = regex(r"\$\{?(?:projectDir|project\.projectDir)\}?/?")
+_BUILD = regex(r"\$\{?(?:buildDir|project\.buildDir|layout\.buildDirectory(?:\.get\(\)(?:\.asFile)?)?)\}?/?")
+_SET_NAME = regex(r"\$\{?(?:it\.)?name\}?")
+_WRAPPERS = regex(
     r"\b(?:listOf|setOf|mutableSetOf|mutableListOf|arrayOf|files?|project|rootProject|layout|projectDirectory|dir)\b"
 )
 _ANY = "*"

@@ -6,7 +6,6 @@ Rules: frameworks/base, android.content.res (ColorStateList) and android.util.Ty
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Mapping
 
 from msgspec import Struct, field
@@ -14,6 +13,7 @@ from msgspec import Struct, field
 from rivelt.colour import Colour
 from rivelt.edit.xml import Node
 from rivelt.errors import BadInput
+from rivelt.patterns import regex
 from rivelt.platforms.android.facts import BASE_DPI
 from rivelt.platforms.android.native.manifest import attribute
 from rivelt.platforms.android.native.platform import platform_colour
@@ -23,9 +23,9 @@ from rivelt.project.project import Project
 
 _ENDLESS = 1e6  # dp: no screen is larger
 _LONGEST = 20  # references, one leading to the next
-_THEME_ATTRIBUTE = re.compile(r"\?(?:[\w.]+:)?(?:attr/)?(?:[\w.]+:)?(\w+)")
-_DIMENSION = re.compile(r"\s*(-?[\d.]+)\s*(dp|dip|px|sp|pt|in|mm)\s*")
-_FRACTION = re.compile(r"\s*(-?[\d.]+)\s*%(p?)\s*")
+_THEME_ATTRIBUTE = regex(r"\?(?:[\w.]+:)?(?:attr/)?(?:[\w.]+:)?(\w+)")
+_DIMENSION = regex(r"\s*(-?[\d.]+)\s*(dp|dip|px|sp|pt|in|mm)\s*")
+_FRACTION = regex(r"\s*(-?[\d.]+)\s*%(p?)\s*")
 _UNITS = {"dp": 1.0, "dip": 1.0, "sp": 1.0, "pt": BASE_DPI / 72, "in": float(BASE_DPI), "mm": BASE_DPI / 25.4}
 """dp to a unit, on a screen as dense as it says and letters of the usual size."""
 

@@ -8,6 +8,7 @@ from difflib import get_close_matches
 
 from rivelt.edit.xml import Node
 from rivelt.errors import Place, RiveltError
+from rivelt.patterns import regex
 from rivelt.platforms.android.facts import android_facts
 from rivelt.platforms.android.native.leftovers import reachable
 from rivelt.platforms.android.native.libraries import is_of_family, library_table
@@ -35,9 +36,9 @@ from rivelt.rules.rulebook import Said, Subject, broken, once, unknown
 
 _ITEMS = (GROUND, ICON, DISC, IMPRINT, WINDOW_BACKGROUND, CONTENT)
 _LAUNCH_ITEMS = (GROUND, ICON, DISC, IMPRINT, DURATION, BEHAVIOUR)
-_LAUNCH = re.compile(r"^(?:android:)?(?:windowSplash|postSplash)", re.IGNORECASE)
-_NAMED = re.compile(r"@(color|drawable|mipmap|dimen)/([\w.]+)")
-_OF_LIBRARIES = re.compile(r"^(?:abc_|m3_|mtrl_|design_|material_|common_|compat_|cardview_|lb_)")
+_LAUNCH = regex(r"^(?:android:)?(?:windowSplash|postSplash)", re.IGNORECASE)
+_NAMED = regex(r"@(color|drawable|mipmap|dimen)/([\w.]+)")
+_OF_LIBRARIES = regex(r"^(?:abc_|m3_|mtrl_|design_|material_|common_|compat_|cardview_|lb_)")
 _ALIKE = 0.85
 _FILES = {
     "drawable": (".xml", ".png", ".jpg", ".jpeg", ".webp", ".gif", ".bmp"),

@@ -7,14 +7,15 @@ from collections.abc import Iterator
 
 from rivelt.edit.lines import Lines
 from rivelt.errors import Place
+from rivelt.patterns import regex
 from rivelt.platforms.android.native.activity import INSTALL_CALL, installs
 from rivelt.platforms.android.rules import BOOK
 from rivelt.platforms.android.site import AndroidSite
 from rivelt.platforms.choose import listed
 from rivelt.rules.rulebook import Said, Subject, broken, unknown
 
-_SLEEP = re.compile(rb"\b(?:Thread|SystemClock)\s*\.\s*sleep\s*\(|\bTimeUnit\s*\.\s*\w+\s*\.\s*sleep\s*\(")
-_ENDLESS = re.compile(
+_SLEEP = regex(rb"\b(?:Thread|SystemClock)\s*\.\s*sleep\s*\(|\bTimeUnit\s*\.\s*\w+\s*\.\s*sleep\s*\(")
+_ENDLESS = regex(
     rb"setKeepOnScreenCondition\s*(?:\{\s*true\s*\}|\(\s*(?:\(\s*\)\s*->\s*true|\{\s*true\s*\}|SplashScreen\.KeepOnScreenCondition\s*\{\s*true\s*\})\s*\))"
 )
 # What builds the window, or asks for it, with the theme of that moment (android.app.Activity, androidx.activity, androidx.core.view).
@@ -32,7 +33,7 @@ _BUILDS_WINDOW = frozenset(
         "WindowCompat",
     }
 )
-_COMMENT = re.compile(rb"//[^\n]*|/\*.*?\*/", re.DOTALL)
+_COMMENT = regex(rb"//[^\n]*|/\*.*?\*/", re.DOTALL)
 
 
 def _code(subject: Subject[AndroidSite]) -> Iterator[tuple[str, bytes] | Said]:

@@ -11,6 +11,7 @@ from rivelt.art.source import read_picture
 from rivelt.art.visible import visible_outline
 from rivelt.edit.xml import Node
 from rivelt.errors import Place, RiveltError
+from rivelt.patterns import regex
 from rivelt.picture import ImageFile
 from rivelt.plan.names import RESOURCE
 from rivelt.platforms.android.facts import android_facts
@@ -32,7 +33,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
 _BITMAPS = (".png", ".jpg", ".jpeg", ".webp")
-_NAME = re.compile(r"[a-z][a-z0-9_]*")
+_NAME = regex(r"[a-z][a-z0-9_]*")
 _FINE = 480  # dpi: what newer phones have at least
 _TOLERANCE = 0.75  # dp: what a circle may cut of soft edges
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import re
-
 from msgspec import Struct
 
 from rivelt.art.source import read_art
 from rivelt.edit.source.csharp import Attribute
 from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.patterns import regex
 from rivelt.picture import Art
 from rivelt.pixels.planned import PlannedImage
 from rivelt.plan.model import Placement, Recipe
@@ -23,7 +22,7 @@ from rivelt.units import Rect, Size, contain
 
 _TEMPLATES = Templates("rivelt.platforms.dotnet")
 _DENSITY = 4  # of the largest bitmaps that the build makes: xxxhdpi
-_PARENT = re.compile(rb'<style\s+name="([^"]+)"\s+parent="([^"]+)"')
+_PARENT = regex(rb'<style\s+name="([^"]+)"\s+parent="([^"]+)"')
 
 
 class Activity(Struct, frozen=True):

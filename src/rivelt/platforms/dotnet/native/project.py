@@ -9,14 +9,15 @@ from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Document, Node
+from rivelt.patterns import regex
 from rivelt.platforms.dotnet.facts import dotnet_facts
 from rivelt.platforms.dotnet.site import FED
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
 from rivelt.units import Size
 
-_FRAMEWORK = re.compile(r"net(\d+)\.\d+-(android|ios|windows)([\d.]*)")
-_SIZE = re.compile(r"\s*(\d+(?:\.\d+)?)\s*[,;]\s*(\d+(?:\.\d+)?)\s*")
+_FRAMEWORK = regex(r"net(\d+)\.\d+-(android|ios|windows)([\d.]*)")
+_SIZE = regex(r"\s*(\d+(?:\.\d+)?)\s*[,;]\s*(\d+(?:\.\d+)?)\s*")
 
 
 class SplashItem(Struct, frozen=True):

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 
 from rivelt.errors import Place
+from rivelt.patterns import regex
 from rivelt.platforms.dotnet.facts import dotnet_facts
 from rivelt.platforms.dotnet.native.android import find_activity, folder_of, framework_theme, picture_of
 from rivelt.platforms.dotnet.native.project import SingleProject, read_single_project
@@ -14,7 +14,7 @@ from rivelt.platforms.dotnet.site import DotnetSite
 from rivelt.project.snapshot import join
 from rivelt.rules.rulebook import Said, Subject, broken, unknown
 
-_NAME = re.compile(r"[a-z][a-z0-9_]*")
+_NAME = regex(r"[a-z][a-z0-9_]*")
 _APPLY = "run `rivelt apply`"
 
 

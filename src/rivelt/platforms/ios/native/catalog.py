@@ -14,6 +14,7 @@ from msgspec import Struct
 from rivelt.art.source import read_art
 from rivelt.colour import Colour
 from rivelt.errors import BadInput, RiveltError
+from rivelt.patterns import regex
 from rivelt.platforms.ios.facts import idiom_of, size_classes
 from rivelt.platforms.ios.native.colours import catalog_colour, system_colour
 from rivelt.project.project import Project, remembered
@@ -23,7 +24,7 @@ from rivelt.units import Look, Size
 
 _SIZE_CLASSES = ("width-class", "height-class")
 _VECTORS = (".svg", ".pdf")
-_MEDIA_BOX = re.compile(rb"/MediaBox\s*\[\s*([-+.\d]+)\s+([-+.\d]+)\s+([-+.\d]+)\s+([-+.\d]+)\s*\]")
+_MEDIA_BOX = regex(rb"/MediaBox\s*\[\s*([-+.\d]+)\s+([-+.\d]+)\s+([-+.\d]+)\s+([-+.\d]+)\s*\]")
 
 
 class Slices(Struct, frozen=True):

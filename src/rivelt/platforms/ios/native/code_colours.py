@@ -2,32 +2,32 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Sequence
 
 from rivelt.colour import Colour
+from rivelt.patterns import regex
 from rivelt.platforms.ios.native.colours import converted, system_colour
 from rivelt.units import Look
 
 Lookup = Callable[[str], Colour | None]
 
 _NUMBER = r"(-?[\d.]+f?(?:\s*/\s*[\d.]+f?)?)"
-_SPACES = re.compile(r"\s+")
+_SPACES = regex(r"\s+")
 _MADE = r"(?:UIColor\(|Color\(|\[UIColor colorWith|\[\[UIColor alloc\] ?initWith)"
 _ALPHA = rf"(?:,? ?(?:alpha|opacity): ?{_NUMBER})?[)\]]"
 
 # What a whole expression looks like once its spaces are single; the names are those of the system's table without `Color`.
-_NAMED = re.compile(
+_NAMED = regex(
     r"""(?:UIColor|Color)\((?:named: ?)?"([^"]+)"\)(?:!| ?\?\? ?[^?]+)?|\[UIColor colorNamed: ?@"([^"]+)"\]"""
 )
-_MEMBER = re.compile(r"(?:UIColor)?\.(\w+?)(?:Color)?")
-_MESSAGE = re.compile(r"\[UIColor (\w+?)Color\]")
-_SWIFTUI = re.compile(r"Color\((?:uiColor: ?)?(?:UIColor)?\.(\w+)\)")
-_SWIFTUI_MEMBER = re.compile(r"(?:Color)?\.(\w+)")
-_RGB = re.compile(
+_MEMBER = regex(r"(?:UIColor)?\.(\w+?)(?:Color)?")
+_MESSAGE = regex(r"\[UIColor (\w+?)Color\]")
+_SWIFTUI = regex(r"Color\((?:uiColor: ?)?(?:UIColor)?\.(\w+)\)")
+_SWIFTUI_MEMBER = regex(r"(?:Color)?\.(\w+)")
+_RGB = regex(
     rf"{_MADE}(?:\.(?:sRGB|displayP3), ?)?(?:red|Red|displayP3Red): ?{_NUMBER},? ?green: ?{_NUMBER},? ?blue: ?{_NUMBER}{_ALPHA}"
 )
-_WHITE = re.compile(rf"{_MADE}(?:white|White): ?{_NUMBER}{_ALPHA}")
+_WHITE = regex(rf"{_MADE}(?:white|White): ?{_NUMBER}{_ALPHA}")
 _OF_SWIFTUI = {"primary": "label", "black": "black", "white": "white", "clear": "clear"}
 
 

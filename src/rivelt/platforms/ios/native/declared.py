@@ -6,13 +6,13 @@ https://developer.apple.com/documentation/xcode/specifying-your-apps-launch-scre
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Mapping, Sequence
 
 from msgspec import Struct
 
 from rivelt.edit.plist import Value
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 from rivelt.platforms.ios.site import Declaration, Idiom, Orientation
 from rivelt.project.project import Project
 from rivelt.units import Look
@@ -28,8 +28,8 @@ DEFAULT_STYLE, DARK_STYLE, LIGHT_STYLE = (
 )
 SETTING = "INFOPLIST_KEY_"
 GENERATION = f"{SETTING}{DICTIONARY_KEY}_Generation"
-LAUNCH_SETTING = re.compile(r"INFOPLIST_KEY_UILaunch(?:StoryboardName|Screen)\w*")
-_VARIABLE = re.compile(r"\$\((\w+)(?::[\w,]+)?\)|\$\{(\w+)(?::[\w,]+)?\}")
+LAUNCH_SETTING = regex(r"INFOPLIST_KEY_UILaunch(?:StoryboardName|Screen)\w*")
+_VARIABLE = regex(r"\$\((\w+)(?::[\w,]+)?\)|\$\{(\w+)(?::[\w,]+)?\}")
 _SUFFIXES = {"_iPhone": "~iphone", "_iPad": "~ipad"}
 _BOOLEANS: Mapping[str, Value] = {"YES": True, "NO": False}
 

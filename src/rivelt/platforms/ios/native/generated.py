@@ -15,6 +15,7 @@ from msgspec import Struct
 
 from rivelt.edit.plist import Value
 from rivelt.errors import RiveltError
+from rivelt.patterns import regex
 from rivelt.platforms.ios.native.targets import DECLARING, Group, filled, shipped_catalogs
 from rivelt.platforms.ios.site import Declaration, Generator
 from rivelt.project.project import Project, remembered
@@ -31,11 +32,11 @@ DESCRIPTIONS: Mapping[str, Generator] = {
     "BUILD.bazel": "Bazel",
 }
 _IOS_APP: Mapping[Generator, re.Pattern[str]] = {
-    "Project.swift": re.compile(r"product:\s*\.app\b"),
-    "Package.swift": re.compile(r"\.iOSApplication\s*\("),
-    "Bazel": re.compile(r"(?m)^\s*ios_application\s*\("),
+    "Project.swift": regex(r"product:\s*\.app\b"),
+    "Package.swift": regex(r"\.iOSApplication\s*\("),
+    "Bazel": regex(r"(?m)^\s*ios_application\s*\("),
 }
-_NAME = re.compile(r'\bname\s*[:=]\s*"([^"]+)"')
+_NAME = regex(r'\bname\s*[:=]\s*"([^"]+)"')
 _CONFIGURATIONS = ("Debug", "Release")
 _SOURCES = (".swift", ".m", ".mm", ".c", ".cpp", ".h", ".metal")
 

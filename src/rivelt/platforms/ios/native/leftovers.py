@@ -6,15 +6,16 @@ import re
 from collections.abc import Iterator
 
 from rivelt.errors import RiveltError
+from rivelt.patterns import regex
 from rivelt.platforms.ios.native.declared import declared
 from rivelt.platforms.ios.site import IosSite, Names
 from rivelt.project.project import Project
 from rivelt.project.snapshot import parent
 
-_LAUNCH_SCREEN = re.compile(rb'launchScreen=["\x27]YES')
-_NAMED_BY_SETTING = re.compile(r"INFOPLIST_KEY_UI(?:Launch|Main)Storyboard\w*\"? = \"?([^;\"]+)")
-_LAUNCH_IMAGES = re.compile(r"^.*\.launchimage(?=/)")
-_SET = re.compile(r"^(.*\.xcassets/(?:[^/]+/)*?([^/]+)\.(?:imageset|colorset))/")
+_LAUNCH_SCREEN = regex(rb'launchScreen=["\x27]YES')
+_NAMED_BY_SETTING = regex(r"INFOPLIST_KEY_UI(?:Launch|Main)Storyboard\w*\"? = \"?([^;\"]+)")
+_LAUNCH_IMAGES = regex(r"^.*\.launchimage(?=/)")
+_SET = regex(r"^(.*\.xcassets/(?:[^/]+/)*?([^/]+)\.(?:imageset|colorset))/")
 
 
 def unused_launch_files(

@@ -13,17 +13,18 @@ from msgspec import Struct
 
 from rivelt.edit.openstep import Plain
 from rivelt.edit.xcode import XcodeProject
+from rivelt.patterns import regex
 from rivelt.platforms.ios.native.xcconfig import xcconfig
 from rivelt.platforms.ios.site import Declaration
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
 
-_VARIABLE = re.compile(r"\$\((\w+)(?::[\w,]+)?\)|\$\{(\w+)(?::[\w,]+)?\}")
+_VARIABLE = regex(r"\$\((\w+)(?::[\w,]+)?\)|\$\{(\w+)(?::[\w,]+)?\}")
 _APPLICATION = "com.apple.product-type.application"
 _WATCH = ("com.apple.product-type.application.watchapp", "com.apple.product-type.watchkit2-extension")
 _SYSTEMS = {"appletvos": "tvOS", "watchos": "watchOS", "xros": "visionOS", "macosx": "macOS"}
 _MAX_GROUPS = 10_000
-_FOR_IOS = re.compile(r"^(\w+)\[sdk=(?:iphone\w*|\*)\*?\]$")
+_FOR_IOS = regex(r"^(\w+)\[sdk=(?:iphone\w*|\*)\*?\]$")
 DECLARING = "INFOPLIST_KEY_"
 
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 
+from rivelt.patterns import regex
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
 
-_ASSIGNMENT = re.compile(r"([A-Za-z_][\w]*(?:\[[^\]]*\])*)\s*=\s*(.*)$")
-_INCLUDE = re.compile(r'#include\??\s*"([^"]+)"')
+_ASSIGNMENT = regex(r"([A-Za-z_][\w]*(?:\[[^\]]*\])*)\s*=\s*(.*)$")
+_INCLUDE = regex(r'#include\??\s*"([^"]+)"')
 _MOST_INCLUDES = 100
 
 

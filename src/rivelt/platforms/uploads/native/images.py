@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 
 from rivelt.brief.model import Brief
 from rivelt.errors import BadInput, RiveltError, raise_all
+from rivelt.patterns import regex
 from rivelt.plan.names import FILE, safe_name
 from rivelt.platforms.uploads.facts import upload_facts
 from rivelt.platforms.uploads.options import UploadsTable
@@ -16,8 +16,8 @@ from rivelt.units import LOOKS, Look
 OWN = "custom"
 """What `{target}` is for sizes of the brief's own."""
 
-_SIZE = re.compile(r"\s*(\d{1,6})\s*[xX\u00d7]\s*(\d{1,6})\s*")
-_FIELD = re.compile(r"\{([^{}]*)\}")
+_SIZE = regex(r"\s*(\d{1,6})\s*[xX\u00d7]\s*(\d{1,6})\s*")
+_FIELD = regex(r"\{([^{}]*)\}")
 _KNOWN = ("target", "width", "height", "look")
 
 

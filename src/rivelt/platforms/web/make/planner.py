@@ -11,6 +11,7 @@ from msgspec import Struct
 from rivelt.edit.html import Page, parse_html
 from rivelt.edit.jsontext import JsonDocument
 from rivelt.layout.context import PlanContext
+from rivelt.patterns import regex
 from rivelt.plan.model import EditFile, ManualStep, Plan, Plate, WriteFile
 from rivelt.plan.names import FILE, renamed
 from rivelt.platforms.web.facts import web_facts
@@ -47,8 +48,8 @@ _NAMING = (
     ".php",
     ".xml",
 )
-_LAUNCH_WORDS = re.compile(r"(?:splash|launch|startup|start-?screen).*\.(?:png|jpe?g|webp)$", re.IGNORECASE)
-_ICON_WORDS = re.compile(r"icon|launcher|touch|maskable|tile|badge|shortcut", re.IGNORECASE)
+_LAUNCH_WORDS = regex(r"(?:splash|launch|startup|start-?screen).*\.(?:png|jpe?g|webp)$", re.IGNORECASE)
+_ICON_WORDS = regex(r"icon|launcher|touch|maskable|tile|badge|shortcut", re.IGNORECASE)
 _DOCUMENT = (
     '<!doctype html>\n<html lang="en">\n<head>\n<title>Lines for the head of the start page</title>\n</head>\n</html>\n'
 )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING, Any
 
@@ -10,6 +9,7 @@ from msgspec import Struct
 
 from rivelt.edit.source.script import Language
 from rivelt.errors import BadInput, Place, RiveltError
+from rivelt.patterns import regex
 from rivelt.platforms.web.native.manifest import looks_like_manifest
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
@@ -17,8 +17,8 @@ from rivelt.project.snapshot import join, parent
 if TYPE_CHECKING:
     from tree_sitter import Node
 
-_OF_ITS_OWN = re.compile(r"(?:^|/)app/manifest\.(?:ts|js|tsx|mjs)$")
-_IN_OPTIONS = re.compile(r"(?:^|/)(?:vite|nuxt|astro|quasar|svelte|vue|rsbuild)\.config\.[cm]?[jt]s$")
+_OF_ITS_OWN = regex(r"(?:^|/)app/manifest\.(?:ts|js|tsx|mjs)$")
+_IN_OPTIONS = regex(r"(?:^|/)(?:vite|nuxt|astro|quasar|svelte|vue|rsbuild)\.config\.[cm]?[jt]s$")
 _LAYOUTS = ("layout.tsx", "layout.jsx", "layout.ts", "layout.js")
 CODE = (".ts", ".js", ".tsx", ".jsx", ".mjs", ".mts", ".cjs", ".cts")
 

@@ -6,6 +6,7 @@ import os.path
 import re
 from urllib.parse import unquote
 
+from rivelt.patterns import regex
 from rivelt.platforms.web.native.served import file_at, served
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
@@ -13,9 +14,9 @@ from rivelt.project.snapshot import join, parent
 STARTUP = "apple-touch-startup-image"
 """The link type of startup images."""
 
-_PLACEHOLDER = re.compile(r"^(?:%[^%/]+%|\{\{.*?\}\}|\{%.*?%\}|<%.*?%>|<\?.*?\?>|\$\{.*?\}|\$[A-Z_]+|@[A-Za-z_.]+)")
-_ORIGIN = re.compile(r"^(?:[a-z][a-z0-9+.-]*:|//)", re.IGNORECASE)
-_BUILT = re.compile(
+_PLACEHOLDER = regex(r"^(?:%[^%/]+%|\{\{.*?\}\}|\{%.*?%\}|<%.*?%>|<\?.*?\?>|\$\{.*?\}|\$[A-Z_]+|@[A-Za-z_.]+)")
+_ORIGIN = regex(r"^(?:[a-z][a-z0-9+.-]*:|//)", re.IGNORECASE)
+_BUILT = regex(
     r"(?:^|/)(?:dist|out|\.next|\.nuxt|\.output|\.svelte-kit|coverage|storybook-static|bower_components)/"
     r"|(?:^|/)src/main/assets/|(?:^|/)ios/(?:.*/)?(?:public|www)/"
 )

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Mapping
 from typing import Any
 
+from rivelt.patterns import regex
+
 _TELLING = {"start_url", "display", "icons", "short_name", "background_color", "theme_color", "scope"}
 _WINDOWS = {"window-controls-overlay", "tabbed"}
-_SIZE = re.compile(r"(\d+)x\d+")
+_SIZE = regex(r"(\d+)x\d+")
 INSTALLED = {"standalone", "fullscreen", "minimal-ui"}
 
 

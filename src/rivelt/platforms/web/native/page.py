@@ -6,10 +6,11 @@ import re
 
 from rivelt.edit.html import Page, Tag
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 
 OPENING = "rivelt: launch screen, from rivelt.toml; apply replaces what stands between these two comments"
 CLOSING = "rivelt: end of the launch screen"
-_ORIGIN = re.compile(r"^(?:[a-z][a-z0-9+.-]*:|//)", re.IGNORECASE)
+_ORIGIN = regex(r"^(?:[a-z][a-z0-9+.-]*:|//)", re.IGNORECASE)
 _OPENING_START = "rivelt: launch screen"
 
 

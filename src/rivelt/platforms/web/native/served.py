@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Mapping
 from typing import Any, ClassVar
 
@@ -10,12 +9,13 @@ from msgspec import Struct, field
 
 from rivelt.edit.jsontext import JsonNode
 from rivelt.errors import RiveltError
+from rivelt.patterns import regex
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
 from rivelt.values import Keyed
 
 _VITE = tuple(f"vite.config.{ending}" for ending in ("js", "ts", "mjs", "mts", "cjs", "cts"))
-_LITERAL = re.compile(r"""\b(publicDir|root)\s*:\s*(?:(["'`])([^"'`$]*)\2|([^,\s}]+))""")
+_LITERAL = regex(r"""\b(publicDir|root)\s*:\s*(?:(["'`])([^"'`$]*)\2|([^,\s}]+))""")
 
 # The folder of static files by the package that builds an app, the first that is among its dependencies (their documentation).
 _FRAMEWORKS: tuple[tuple[str, str], ...] = (
@@ -32,7 +32,7 @@ _FRAMEWORKS: tuple[tuple[str, str], ...] = (
     ("@11ty/eleventy", ""),
     ("vite", "public"),
 )
-_OLD_NUXT = re.compile(r"^[~^]?2\b")
+_OLD_NUXT = regex(r"^[~^]?2\b")
 _BUILDERS = ("webpack", "parcel", "rollup", "esbuild", "gulp", "@angular/cli", "ember-cli", "@stencil/core")
 
 

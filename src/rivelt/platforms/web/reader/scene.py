@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from typing import Any
 
@@ -10,6 +9,7 @@ from rivelt.art.source import read_art
 from rivelt.colour import Colour
 from rivelt.edit.source.script import Computed
 from rivelt.errors import RiveltError
+from rivelt.patterns import regex
 from rivelt.platforms.web.facts import HOME_SCREEN, screens, web_facts
 from rivelt.platforms.web.native.head import head_of
 from rivelt.platforms.web.native.links import resolve
@@ -23,7 +23,7 @@ from rivelt.units import Look, Rect, Size, centred, contain
 
 _WHITE = Colour(255, 255, 255)
 _IN_BROWSER = "no launch screen: it opens in the browser"
-_SIZES = re.compile(r"(\d+)x(\d+)")
+_SIZES = regex(r"(\d+)x(\d+)")
 _NAME_GAP = 16.0  # dp between icon and name
 
 

@@ -10,6 +10,7 @@ from rivelt.colour import Colour
 from rivelt.edit.jsontext import JsonDocument
 from rivelt.edit.source.script import Computed
 from rivelt.errors import Place
+from rivelt.patterns import regex
 from rivelt.platforms.web.facts import HOME_SCREEN, both_ways, every_screen, wanted_screens, web_facts
 from rivelt.platforms.web.native.head import Head, head_of
 from rivelt.platforms.web.native.in_code import CodeManifest
@@ -25,7 +26,7 @@ from rivelt.rules.rulebook import Said, Subject, broken, unknown
 from rivelt.scene.model import Screen
 from rivelt.units import LOOKS
 
-_SIZE = re.compile(r"(\d+)x(\d+)", re.IGNORECASE)
+_SIZE = regex(r"(\d+)x(\d+)", re.IGNORECASE)
 
 
 def _manifest(subject: Subject[WebSite]) -> JsonDocument | CodeManifest:

@@ -7,12 +7,13 @@ from collections.abc import Iterable, Sequence
 
 from rivelt.edit.splice import Splice, indent_at, newline_at, spliced
 from rivelt.edit.xml import Document, Node
+from rivelt.patterns import regex
 from rivelt.platforms.windows.native.listing import HOME, Item, listed
 from rivelt.project.project import Project
 from rivelt.project.snapshot import parent
 from rivelt.xmltext import quoted
 
-_INCLUDE = re.compile(rb"""\bInclude\s*=\s*(["'])(.*?)\1""", re.DOTALL)
+_INCLUDE = regex(rb"""\bInclude\s*=\s*(["'])(.*?)\1""", re.DOTALL)
 _TIED = {"Link", "DependentUpon"}
 
 

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import re
-
 from rivelt.colour import Colour
 from rivelt.edit.splice import Splice, spliced
 from rivelt.edit.xml import Document, Node
+from rivelt.patterns import regex
 from rivelt.platforms.windows.native.manifest import Manifest, parsed_colour
 from rivelt.xmltext import quoted
 
-_PREFIX = re.compile(rb"<(?:([^\s:/>]+):)?")
+_PREFIX = regex(rb"<(?:([^\s:/>]+):)?")
 _SIBLINGS = ("DefaultTile", "LockScreen")
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Iterator
 
 from msgspec import Struct
@@ -10,6 +9,7 @@ from msgspec import Struct
 from rivelt.colour import Colour
 from rivelt.errors import BadInput, RiveltError
 from rivelt.layout.context import PlanContext
+from rivelt.patterns import regex
 from rivelt.plan.model import EditFile, ManualStep, Plan, Plate
 from rivelt.plan.names import FILE, renamed
 from rivelt.platforms.windows.facts import windows_facts
@@ -24,7 +24,7 @@ from rivelt.project.project import Project
 from rivelt.project.snapshot import join, parent
 from rivelt.values import replace
 
-_OWN = re.compile(r"Launch\.scale-\d+(?:_contrast-\w+)?\.png$")
+_OWN = regex(r"Launch\.scale-\d+(?:_contrast-\w+)?\.png$")
 _NAMING = (".appxmanifest", ".xaml", ".cs", ".vb", ".cpp", ".h", ".js", ".html", ".css", ".xml", ".resw", ".json")
 
 

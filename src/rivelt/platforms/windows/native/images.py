@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import re
-
 from msgspec import Struct
 
+from rivelt.patterns import regex
 from rivelt.platforms.windows.facts import Kind
 from rivelt.project.project import Project
 from rivelt.project.snapshot import join
 from rivelt.units import Look
 
-_SCALE = re.compile(r"\bscale-(\d{2,4})\b")
-_LANGUAGE = re.compile(r"[a-z]{2,3}(?:-[a-z0-9]{2,8})*")
+_SCALE = regex(r"\bscale-(\d{2,4})\b")
+_LANGUAGE = regex(r"[a-z]{2,3}(?:-[a-z0-9]{2,8})*")
 _QUALIFIERS = frozenset(
     {"scale", "contrast", "theme", "targetsize", "lang", "language", "altform", "config", "layoutdir"}
 )

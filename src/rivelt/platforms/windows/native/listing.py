@@ -8,6 +8,7 @@ from fnmatch import fnmatch
 from msgspec import Struct
 
 from rivelt.edit.xml import Node
+from rivelt.patterns import regex
 from rivelt.project.project import Project, remembered
 from rivelt.project.snapshot import join, parent
 
@@ -27,7 +28,7 @@ SHARED_LISTS = (".projitems", ".vcxitems")
 """Lists of shared projects, which other projects import."""
 
 _IMAGES = (".png", ".jpg", ".jpeg")
-HOME = re.compile(r"^\$\((?:ProjectDir|MSBuildThisFileDirectory|MSBuildProjectDirectory)\)[\\/]?", re.IGNORECASE)
+HOME = regex(r"^\$\((?:ProjectDir|MSBuildThisFileDirectory|MSBuildProjectDirectory)\)[\\/]?", re.IGNORECASE)
 
 
 class Item(Struct, frozen=True):

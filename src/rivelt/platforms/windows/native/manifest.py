@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import re
-
 from msgspec import Struct
 
 from rivelt.colour import Colour
 from rivelt.edit.xml import Document, Node
 from rivelt.errors import BadInput, Place
+from rivelt.patterns import regex
 from rivelt.platforms.windows.facts import Kind, kind_of, windows_facts
 from rivelt.project.project import Project, remembered
 
-_PLACEHOLDER = re.compile(r"\$\w+\$|\$\(\w+\)|\{\{.*\}\}|@\w+@|%\w+%")
+_PLACEHOLDER = regex(r"\$\w+\$|\$\(\w+\)|\{\{.*\}\}|@\w+@|%\w+%")
 
 
 class Launch(Struct, frozen=True):
