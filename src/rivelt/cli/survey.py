@@ -85,8 +85,8 @@ def report(found: Surveyed) -> None:
                 ("left alone", output.place(site.blocked.place) + site.blocked.message),
                 ("to fix it", site.blocked.hint or ""),
             ]
-        elif site.touches:
-            facts += [("apply would edit", "\n".join(map(output.of_project, site.touches)))]
+        else:
+            facts += [("apply would edit", "\n".join(map(output.of_project, site.touches)) or "none of your files")]
         output.pairs(facts)
 
 
