@@ -183,6 +183,10 @@ class Project:
         """Return the paths in `folder` and in folders of it; sorted. "" is the root."""
         return self._snapshot.below(folder)
 
+    def fetch(self, paths: Iterable[str]) -> None:
+        """Read many files at once, for who is going to ask for each; those that are not there or cannot be read are passed over."""
+        self._snapshot.fetch(paths)
+
     def find(self, pattern: str) -> Sequence[str]:
         """Return the paths that match a shell pattern, in which `*` also crosses folders; sorted."""
         return self.remember(("find", pattern), lambda: self._snapshot.find(pattern))
@@ -290,7 +294,7 @@ class Project:
     def _sources(self, paths: Iterable[str]) -> Iterator[tuple[str, bytes]]:
         """Yield the sources that can be read."""
         wanted = list(paths)
-        self._snapshot.fetch(wanted)
+        self.fetch(wanted)
         for path in wanted:
             with suppress(RiveltError):
                 yield path, self.read(path)

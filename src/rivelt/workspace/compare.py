@@ -135,6 +135,7 @@ def rendered(
     """
     from rivelt.pixels.render import render_all
 
+    wanted.project.fetch(image.path for _, image, _ in wanted.images() if is_chosen(image))
     missing = dict.fromkeys(
         made
         for site, image, made_as in wanted.images()
