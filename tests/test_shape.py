@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import ast
+import copy
 import os
+import pickle
 import re
 import subprocess
 import sys
@@ -277,5 +279,6 @@ def test_regular_expressions_are_sound_and_compiled_when_they_are_used() -> None
     assert count > 150
     fresh = Regex("x", 0)
     assert "search" not in vars(fresh)
-    assert fresh.search("axe").span() == (1, 2)
+    assert pickle.loads(pickle.dumps(fresh)).search("axe").span() == (1, 2)
+    assert copy.deepcopy(fresh).search("axe").span() == fresh.search("axe").span()
     assert "fullmatch" in vars(fresh)

@@ -19,6 +19,8 @@ class Regex(Generic[AnyStr]):
         self._flags = flags
 
     def __getattr__(self, name: str) -> Any:
+        if name.startswith("_") or name == "pattern":  # asked for by who copies or pickles it, before it has a pattern
+            raise AttributeError(name)
         compiled = re.compile(self.pattern, self._flags)
         for method in _METHODS:  # from now on they are found at once
             setattr(self, method, getattr(compiled, method))
