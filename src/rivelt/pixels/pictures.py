@@ -118,7 +118,10 @@ class Bitmap(NamedTuple):
         """
         across, down = size.width / self.size.width, size.height / self.size.height
         content = before(self.image)
-        how = {"kernel": kernel, "gap": 0}  # the filter alone: libvips would halve the image first, by plain means
+        how = {
+            "kernel": kernel,
+            "gap": 0,
+        }  # the filter alone: by default libvips averages whole blocks of pixels before it
         if self.ground is None:
             return content.resize(across, vscale=down, **how), 0, 0
         behind = {"extend": "background", "background": _behind(self.ground, before)}

@@ -70,7 +70,7 @@ def ordinary_screen() -> Size:
 
 
 def load_facts(package: str, kind: type[T], name: str = "facts.toml") -> T:
-    """Return a facts file of a package as a value of `kind`, checked."""
+    """Return a facts file of a package as a value of `kind`, checked: TOML, or JSON where a program makes the file."""
     data = packaged(package, name)
     if name.endswith(".json"):
         return msgspec.json.decode(data, type=kind)
